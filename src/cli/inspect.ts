@@ -1,0 +1,53 @@
+import { readFile } from 'node:fs/promises';
+import { parseArgs } from 'node:util';
+import { RuddleError } from '#core/errors';
+import { type GridSummary, readVdb, summarize } from '#core/formats';
+import type { Command } from './commands';
+import { EXIT, UsageError } from './exit';
+
+const HELP = `Prints what is in a .vdb file.
+
+Usage: ruddle inspect FILE.vdb [--json]
+
+Of each grid: type, class, voxel size, transform, active voxels, their box, minimum, maximum and sum (vectors: of their length; the
+sum by component).`;
+
+const list = (v: readonly number[]): string => v.map((n) => Number(n.toPrecision(7))).join(' ');
+
+function show(g: GridSummary): string {
+  const lines: [string, string][] = [
+    ['type', `${g.type}${g.half ? ', half floats' : ''}`],
+    ['class', g.class],
+    ['voxel size', g.voxelSize ? list(g.voxelSize) : 'not a plain scale'],
+    ['transform', g.transform ? `${g.transform.map}: scale ${list(g.transform.scale)}, translation ${list(g.transform.translation)}` : '-'],
+    ['active voxels', String(g.activeVoxels)],
+    ['box', g.box ? `${list(g.box.min)} to ${list(g.box.max)}` : 'empty'],
+    ['minimum', g.minimum === null ? '-' : list([g.minimum])],
+    ['maximum', g.maximum === null ? '-' : list([g.maximum])],
+    ['sum', list(g.sum)],
+    ['background', list(g.background)],
+  ];
+  return `${g.name}\n${lines.map(([k, v]) => `  ${k.padEnd(14)} ${v}`).join('\n')}`;
+}
+
+export const inspectCommand: Command = {
+  summary: 'prints what is in a .vdb file',
+  help: HELP,
+  async run(args) {
+    const { values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: { json: { type: 'boolean', default: false } },
+    });
+    const file = positionals[0];
+    if (file === undefined || positionals.length > 1) throw new UsageError('Name one file: ruddle inspect FILE.vdb');
+    const bytes = await readFile(file).catch((cause: unknown) => {
+      throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
+    });
+    const vdb = readVdb(bytes, file);
+    const grids = vdb.grids.map(summarize);
+    if (values.json) console.log(JSON.stringify({ version: vdb.version, library: vdb.library, grids }, null, 1));
+    else console.log(grids.map(show).join('\n\n'));
+    return EXIT.done;
+  },
+};

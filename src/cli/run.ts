@@ -1,0 +1,157 @@
+import { readFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { RuddleError } from '#core/errors';
+import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, resolvePlan } from '#core/shot';
+import { formatBytes, formatCount, formatSeconds } from '#core/units';
+import { DiskGuard } from '#server/cache';
+import { startRun, type StoredFrame } from '#server/engine';
+import type { Command } from './commands';
+import { EXIT, UsageError } from './exit';
+
+const HELP = `Computes a shot without a server or a browser.
+
+Usage: ruddle run SHOT.json --out DIR [options]
+
+  --out DIR         folder for the cache: solve.NNNN.vdb, previews/, run.json (made when it is not there)
+  --variant NAME    which variant of the shot (the first one)
+  --rung RUNG       sketch, test or final: voxel size x4, x2, x1 (final)
+  --frames A-B      only up to frame B; a frame needs all before it, so A is where writing begins (the shot's range)
+  --threads N       1 to 64 (all cores)
+  --json            one JSON object a line on standard output: frames as they are written, then the outcome`;
+
+const MAX_THREADS = 64;
+
+interface RunArguments {
+  readonly file: string;
+  readonly variant: string | null;
+  readonly rung: Rung;
+  readonly frames: readonly [number, number] | null;
+  readonly threads: number;
+  readonly out: string;
+  readonly json: boolean;
+}
+
+export function parseRunArguments(args: readonly string[]): RunArguments {
+  const { values, positionals } = parseArgs({
+    args: [...args],
+    allowPositionals: true,
+    options: {
+      variant: { type: 'string' },
+      rung: { type: 'string', default: 'final' },
+      frames: { type: 'string' },
+      threads: { type: 'string' },
+      out: { type: 'string' },
+      json: { type: 'boolean', default: false },
+    },
+  });
+  const file = positionals[0];
+  if (file === undefined || positionals.length > 1) throw new UsageError('Name one shot file: ruddle run SHOT.json --out DIR');
+  if (values.out === undefined) throw new UsageError('Say where the cache goes: --out DIR');
+  if (!(values.rung in RUNGS)) throw new UsageError(`--rung is ${values.rung}; it can be sketch, test or final.`);
+  const frames = values.frames === undefined ? null : /^(-?\d+)-(-?\d+)$/.exec(values.frames);
+  if (values.frames !== undefined && !frames) throw new UsageError(`--frames is ${values.frames}; write it as 1-48.`);
+  const threads = values.threads === undefined ? Math.min(MAX_THREADS, availableParallelism()) : Number(values.threads);
+  if (!Number.isInteger(threads) || threads < 1 || threads > MAX_THREADS) {
+    throw new UsageError(`--threads is ${String(values.threads)}; it can be 1 to ${String(MAX_THREADS)}.`);
+  }
+  return {
+    file,
+    variant: values.variant ?? null,
+    rung: values.rung as Rung,
+    frames: frames ? [Number(frames[1]), Number(frames[2])] : null,
+    threads,
+    out: resolve(values.out),
+    json: values.json,
+  };
+}
+
+async function readShot(file: string): Promise<ShotFile> {
+  const text = await readFile(file, 'utf8').catch((cause: unknown) => {
+    throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
+  });
+  return parseShotFile(text, file);
+}
+
+function pickVariant(shot: ShotFile, name: string | null): VariantFile {
+  const found = name === null ? shot.variants[0] : shot.variants.find((v) => v.name === name);
+  if (!found) {
+    throw new UsageError(`There is no variant "${name ?? ''}"; the shot has ${shot.variants.map((v) => `"${v.name}"`).join(', ')}.`);
+  }
+  return found;
+}
+
+function withFrames(shot: ShotFile, frames: readonly [number, number] | null): ShotFile {
+  if (!frames) return shot;
+  const [from, to] = frames;
+  if (from > to || from < shot.firstFrame || to > shot.lastFrame) {
+    throw new UsageError(`--frames ${String(from)}-${String(to)} does not lie within ${String(shot.firstFrame)}-${String(shot.lastFrame)}.`);
+  }
+  return { ...shot, lastFrame: to };
+}
+
+export const runCommand: Command = {
+  summary: 'computes a shot into a folder',
+  help: HELP,
+  async run(args) {
+    const a = parseRunArguments(args);
+    const shot = withFrames(await readShot(a.file), a.frames);
+    const variant = pickVariant(shot, a.variant);
+    const plan = resolvePlan(shot, variant.settings, a.rung);
+    const first = plan.options.firstFrame - plan.options.preRoll;
+    const total = plan.options.lastFrame - first + 1;
+    const terminal = process.stderr.isTTY && !a.json;
+    const began = Date.now();
+    let done = 0;
+    const onFrame = (f: StoredFrame): void => {
+      done++;
+      const { report } = f;
+      if (a.json) console.log(JSON.stringify({ kind: 'frame', ...f }));
+      else if (!terminal) {
+        console.error(
+          `frame ${String(f.frame)}${f.inRange ? '' : ' (pre-roll)'}  ${formatCount(report.activeVoxels)} voxels  ${String(report.substepsUsed)} substeps  ${formatSeconds(report.totalSeconds)}  ${formatBytes(f.bytes)}`,
+        );
+      }
+    };
+    const onProgress = (frame: number, part: number): void => {
+      if (!terminal) return;
+      const share = (done + part) / total;
+      const left = share > 0 ? ((Date.now() - began) / 1000) * (1 / share - 1) : 0;
+      process.stderr.write(`\r\x1b[Kframe ${String(frame)}  ${(share * 100).toFixed(0)} %  ${formatSeconds(left)} left`);
+    };
+    const running = startRun({
+      shot: shot.name,
+      variant: variant.name,
+      settings: variant.settings,
+      plan,
+      folder: a.out,
+      threads: a.threads,
+      disk: new DiskGuard(a.out),
+      onFrame,
+      onProgress,
+      ...(a.frames ? { writeFrom: a.frames[0] } : {}),
+    });
+    let interrupted = false;
+    const interrupt = (): void => {
+      interrupted = true;
+      running.cancel();
+    };
+    process.on('SIGINT', interrupt);
+    process.on('SIGTERM', interrupt);
+    const outcome = await running.outcome;
+    if (terminal) process.stderr.write('\r\x1b[K');
+    if (a.json) console.log(JSON.stringify({ kind: 'outcome', ...outcome }));
+    if (interrupted || outcome.state === 'cancelled') {
+      if (!a.json) console.error(`Interrupted. ${String(outcome.frames)} whole frames are in ${a.out}.`);
+      return EXIT.interrupted;
+    }
+    if (outcome.error) {
+      console.error(outcome.error.message);
+      const refused = outcome.frames === 0 && ['arena-too-small', 'disk-full'].includes(outcome.error.tag);
+      return refused ? EXIT.refused : outcome.error.tag === 'internal' ? EXIT.internal : EXIT.ended;
+    }
+    if (!a.json) console.error(`${String(outcome.frames)} frames in ${formatSeconds((Date.now() - began) / 1000)}: ${a.out}`);
+    return EXIT.done;
+  },
+};

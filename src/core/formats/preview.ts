@@ -1,0 +1,103 @@
+import type { TileGrid, Window } from '#core/grid';
+
+/** Most voxels a side of a preview. */
+export const PREVIEW_SIDE = 96;
+
+/**
+ * A dense 8-bit volume for looking at: x fastest, `size` voxels a side from `origin` (world voxels of the run), each `step` voxels wide.
+ * Value = low + byte / 255 (high - low).
+ */
+export interface Preview {
+  readonly size: readonly [number, number, number];
+  readonly origin: readonly [number, number, number];
+  readonly step: number;
+  readonly low: number;
+  readonly high: number;
+  readonly data: Uint8Array<ArrayBuffer>;
+}
+
+/** What of a grid is shown: a scalar itself, or the length of a vector. */
+const magnitude = (grid: TileGrid, o: number): number => {
+  if (grid.components === 1) return grid.values[o] ?? 0;
+  return Math.hypot(grid.values[3 * o] ?? 0, grid.values[3 * o + 1] ?? 0, grid.values[3 * o + 2] ?? 0);
+};
+
+/** Averages voxels into at most 96 a side; `level` 1, 2 ... halves that again. The range spans from the background to the extreme. */
+export function makePreview(grid: TileGrid, window: Window, level = 0): Preview {
+  const side = Math.max(window.nx, window.ny, window.nz);
+  let step = 1;
+  while (side / step > PREVIEW_SIDE) step *= 2;
+  step *= 2 ** level;
+  const size = [window.nx, window.ny, window.nz].map((n) => Math.ceil(n / step)) as [number, number, number];
+  const background = grid.components === 1 ? (grid.background[0] ?? 0) : Math.hypot(...grid.background);
+  const sums = new Float32Array(size[0] * size[1] * size[2]);
+  const tiles = grid.origins.length / 3;
+  for (let t = 0; t < tiles; t++) {
+    const x0 = (grid.origins[3 * t] ?? 0) - window.ox;
+    const y0 = (grid.origins[3 * t + 1] ?? 0) - window.oy;
+    const z0 = (grid.origins[3 * t + 2] ?? 0) - window.oz;
+    for (let n = 0; n < 512; n++) {
+      if (((grid.masks[t * 64 + (n >> 3)] ?? 0) & (1 << (n & 7))) === 0) continue;
+      const i = Math.floor((x0 + (n >> 6)) / step);
+      const j = Math.floor((y0 + ((n >> 3) & 7)) / step);
+      const k = Math.floor((z0 + (n & 7)) / step);
+      const at = (k * size[1] + j) * size[0] + i;
+      sums[at] = (sums[at] ?? 0) + magnitude(grid, t * 512 + n) - background;
+    }
+  }
+  const scale = 1 / step ** 3;
+  let low = 0;
+  let high = 0;
+  for (let n = 0; n < sums.length; n++) {
+    const v = (sums[n] ?? 0) * scale;
+    sums[n] = v;
+    if (v < low) low = v;
+    if (v > high) high = v;
+  }
+  const data = new Uint8Array(sums.length);
+  const range = high - low || 1;
+  for (let n = 0; n < sums.length; n++) data[n] = Math.round((((sums[n] ?? 0) - low) / range) * 255);
+  return {
+    size,
+    origin: [window.ox, window.oy, window.oz],
+    step,
+    low: background + low,
+    high: background + (high > low ? high : low + 1e-6),
+    data,
+  };
+}
+
+const HEADER_WORDS = 16;
+const PREVIEW_MAGIC = 0x31_76_70_72; // "rpv1"
+
+/** A preview as bytes: 16 words (magic, size, origin, step, low, high as float32, rest 0), then the voxels. */
+export function encodePreview(p: Preview): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(HEADER_WORDS * 4 + p.data.length);
+  const view = new DataView(out.buffer);
+  [PREVIEW_MAGIC, ...p.size, ...p.origin, p.step].forEach((v, n) => {
+    view.setInt32(4 * n, v, true);
+  });
+  view.setFloat32(32, p.low, true);
+  view.setFloat32(36, p.high, true);
+  out.set(p.data, HEADER_WORDS * 4);
+  return out;
+}
+
+/** null when the bytes are not a whole preview. */
+export function decodePreview(bytes: Uint8Array<ArrayBuffer>): Preview | null {
+  if (bytes.length < HEADER_WORDS * 4) return null;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const word = (n: number): number => view.getInt32(4 * n, true);
+  if (word(0) !== PREVIEW_MAGIC) return null;
+  const size = [word(1), word(2), word(3)] as const;
+  const data = bytes.subarray(HEADER_WORDS * 4);
+  if (data.length !== size[0] * size[1] * size[2]) return null;
+  return {
+    size,
+    origin: [word(4), word(5), word(6)],
+    step: word(7),
+    low: view.getFloat32(32, true),
+    high: view.getFloat32(36, true),
+    data,
+  };
+}

@@ -1,0 +1,99 @@
+import { TILE, type Window, windowOf } from '#core/grid';
+import type { GasOptions } from './options';
+
+/** Which tiles of the limit box are active; tiles numbered x fastest over the limit's window. */
+export interface ActiveSet {
+  readonly limit: Window;
+  readonly flags: Uint8Array;
+  /** World tile coordinates x, y, z of the active tiles, in the order z, y, x. */
+  readonly tiles: Int32Array;
+}
+
+/** What the last measurement found: boxes of world voxels, six numbers each (lowest and highest voxel, both included). */
+export interface Census {
+  /** Around the matter of each tile that has some, and around emitting sources. */
+  readonly matter: readonly number[];
+  /** Tiles without matter in which the air moves. */
+  readonly motion: readonly number[];
+  /** Voxels that the fastest matter crosses in the coming substep. */
+  readonly travel: number;
+}
+
+/** Voxel window of the limit box: every voxel that it touches. */
+export function limitWindow(options: Pick<GasOptions, 'voxelSize' | 'bounds'>): Window {
+  const h = options.voxelSize;
+  const { min, max } = options.bounds.limit;
+  const low = (v: number): number => Math.floor(v / h + 1e-6);
+  const high = (v: number): number => Math.ceil(v / h - 1e-6);
+  return windowOf([low(min[0]), low(min[1]), low(min[2])], [high(max[0]), high(max[1]), high(max[2])]);
+}
+
+/** Voxels that stencils look ahead. */
+const STENCIL = 2;
+
+/** Marks every tile of the limit's window that a box, grown by some voxels, touches. */
+function mark(flags: Uint8Array, limit: Window, boxes: readonly number[], grow: number): void {
+  const origin = [limit.ox, limit.oy, limit.oz] as const;
+  const count = [limit.nx / TILE, limit.ny / TILE, limit.nz / TILE] as const;
+  for (let n = 0; n < boxes.length; n += 6) {
+    const low = [0, 0, 0];
+    const high = [0, 0, 0];
+    for (const a of [0, 1, 2] as const) {
+      low[a] = Math.max(0, Math.floor(((boxes[n + a] ?? 0) - grow - origin[a]) / TILE));
+      high[a] = Math.min(count[a] - 1, Math.floor(((boxes[n + 3 + a] ?? 0) + grow - origin[a]) / TILE));
+    }
+    for (let z = low[2] ?? 0; z <= (high[2] ?? 0); z++) {
+      for (let y = low[1] ?? 0; y <= (high[1] ?? 0); y++) {
+        for (let x = low[0] ?? 0; x <= (high[0] ?? 0); x++) flags[(z * count[1] + y) * count[0] + x] = 1;
+      }
+    }
+  }
+}
+
+/**
+ * The active set. Adaptive: tiles within a substep's travel (and the stencils) of matter; and tiles beside air that moves, as far as they lie
+ * within the reach of matter. Fixed: the same without the reach. Dense: all.
+ */
+export function chooseActive(
+  limit: Window,
+  census: Census,
+  mode: GasOptions['bounds']['mode'],
+  reachVoxels: number,
+): ActiveSet {
+  const [nx, ny, nz] = [limit.nx / TILE, limit.ny / TILE, limit.nz / TILE];
+  const flags = new Uint8Array(nx * ny * nz);
+  if (mode === 'dense') flags.fill(1);
+  else {
+    mark(flags, limit, census.motion, STENCIL);
+    if (mode === 'adaptive') {
+      const near = new Uint8Array(flags.length);
+      mark(near, limit, census.matter, reachVoxels);
+      for (let t = 0; t < flags.length; t++) flags[t] = (flags[t] ?? 0) & (near[t] ?? 0);
+    }
+    mark(flags, limit, census.matter, census.travel + STENCIL);
+  }
+  const tiles: number[] = [];
+  let t = 0;
+  for (let z = 0; z < nz; z++) {
+    for (let y = 0; y < ny; y++) {
+      for (let x = 0; x < nx; x++) {
+        if (flags[t++]) tiles.push(x + limit.ox / TILE, y + limit.oy / TILE, z + limit.oz / TILE);
+      }
+    }
+  }
+  return { limit, flags, tiles: Int32Array.from(tiles) };
+}
+
+/** Smallest window around the active tiles; null when there are none. */
+export function windowAround(set: ActiveSet): Window | null {
+  if (set.tiles.length === 0) return null;
+  const min: [number, number, number] = [Infinity, Infinity, Infinity];
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  for (let n = 0; n < set.tiles.length; n++) {
+    const a = (n % 3) as 0 | 1 | 2;
+    const v = (set.tiles[n] ?? 0) * TILE;
+    min[a] = Math.min(min[a], v);
+    max[a] = Math.max(max[a], v + TILE);
+  }
+  return windowOf(min, max);
+}

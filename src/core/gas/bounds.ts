@@ -1,0 +1,228 @@
+import { RuddleError } from '#core/errors';
+import { unionShapes } from './solids';
+import {
+  type GeometryCache, type KernelTeam, type Pocket, type Window,
+  GeometryCache as Geometry, Hierarchy, RECORD_WORDS, TILE,
+  entries, findPockets, indexOf, planeStride, rowStride, sameWindow, windowOf,
+} from '#core/grid';
+import { chooseActive, limitWindow, windowAround, type ActiveSet, type Census } from './activity';
+import { findEdges, type EdgeFaces } from './edges';
+import { type GasFields, FIELD_NAMES, SCRATCH, fillWindow, windowBytes } from './fields';
+import type { GasOptions } from './options';
+
+/**
+ * Bounds: the window in memory and the active tiles in it. Keeps the promise that everything outside active tiles holds the ambient values,
+ * except the faces that sleeping tiles share with active ones.
+ */
+export class Bounds {
+  readonly limit: Window;
+  readonly geometry: GeometryCache;
+  readonly hierarchy: Hierarchy;
+  window: Window;
+  active: ActiveSet;
+  edges: EdgeFaces = { owned: [new Int32Array(0), new Int32Array(0), new Int32Array(0)], fluxes: new Int32Array(0) };
+  pockets: readonly Pocket[] = [];
+  readonly #mayHavePockets: boolean;
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly options: GasOptions,
+    private readonly fields: GasFields,
+    private readonly capacity: number,
+  ) {
+    this.limit = limitWindow(options);
+    this.geometry = new Geometry(team, options.voxelSize, unionShapes(options.solids), options.bounds.limit, options.bounds.walls);
+    this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
+    this.window = this.limit;
+    this.active = { limit: this.limit, flags: new Uint8Array(0), tiles: new Int32Array(0) };
+    const closed = Object.values(options.bounds.walls).every((w) => w === 'closed');
+    this.#mayHavePockets = closed || options.solids.length > 0;
+  }
+
+  /** Ambient value of a field. */
+  ambientOf(name: keyof GasFields): number {
+    const { wind } = this.options.forces;
+    switch (name) {
+      case 'u':
+        return wind[0];
+      case 'v':
+        return wind[1];
+      case 'w':
+        return wind[2];
+      case 'temperature':
+        return this.options.matter.ambient;
+      default:
+        return 0;
+    }
+  }
+
+  get size(): number {
+    return entries(this.window.nx, this.window.ny, this.window.nz);
+  }
+
+  get bytes(): number {
+    return windowBytes(this.window);
+  }
+
+  /** First window and active set; every field ambient. */
+  start(census: Census, frame: number): void {
+    const set = this.#choose(census);
+    this.window = this.#fit(set, null, frame);
+    this.hierarchy.setWindow(this.window);
+    for (const name of FIELD_NAMES) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
+    this.#adopt(set);
+  }
+
+  /** Follows the matter. Returns whether anything changed, and what density (x voxels) was in tiles that went to sleep. */
+  follow(census: Census, frame: number): { changed: boolean; asleep: number } {
+    const set = this.#choose(census);
+    const old = this.active;
+    if (set.flags.every((f, t) => f === old.flags[t])) return { changed: false, asleep: 0 };
+    const asleep = this.#putToSleep(set);
+    const window = this.#fit(set, this.window, frame);
+    if (!sameWindow(window, this.window)) this.#refit(window);
+    this.#adopt(set);
+    return { changed: true, asleep };
+  }
+
+  #choose(census: Census): ActiveSet {
+    const { bounds, voxelSize } = this.options;
+    return chooseActive(this.limit, census, bounds.mode, Math.ceil(bounds.reach / voxelSize));
+  }
+
+  #adopt(set: ActiveSet): void {
+    const before = this.edges;
+    this.active = set;
+    this.hierarchy.setActive(set.tiles);
+    const level = this.hierarchy.finest;
+    this.edges = findEdges(this.team, level, this.geometry, this.options.bounds.limit, this.options.voxelSize);
+    this.#releaseFaces(before);
+    this.pockets = this.#mayHavePockets ? findPockets(level, this.geometry, this.team) : [];
+  }
+
+  /** Old edge faces that lie in a sleeping tile and are edge faces no more become ambient. */
+  #releaseFaces(before: EdgeFaces): void {
+    const level = this.hierarchy.finest;
+    const status = this.team.bytes(level.status, this.size);
+    const strides = [1, level.sx, level.sp] as const;
+    for (const axis of [0, 1, 2] as const) {
+      const name = (['u', 'v', 'w'] as const)[axis];
+      const field = this.team.floats(this.fields[name], this.size);
+      const old = before.owned[axis];
+      for (let n = 0; n < old.length; n += 4) {
+        const at = old[n] ?? 0;
+        if (status[at] !== 1 && status[at - strides[axis]] !== 1) field[at] = this.ambientOf(name);
+      }
+    }
+  }
+
+  /** Window for a set: kept while it fits and is not far too large, else grown with a tile to spare. */
+  #fit(set: ActiveSet, current: Window | null, frame: number): Window {
+    const { mode } = this.options.bounds;
+    const around = mode === 'adaptive' ? windowAround(set) : this.limit;
+    if (!around) return current ?? windowOf([this.limit.ox, this.limit.oy, this.limit.oz], [this.limit.ox + 1, this.limit.oy + 1, this.limit.oz + 1]);
+    const roomy = this.#clip(around, TILE);
+    if (current) {
+      const inside =
+        around.ox >= current.ox && around.oy >= current.oy && around.oz >= current.oz &&
+        around.ox + around.nx <= current.ox + current.nx &&
+        around.oy + around.ny <= current.oy + current.ny &&
+        around.oz + around.nz <= current.oz + current.nz;
+      const wasteful = current.nx * current.ny * current.nz > 2 * roomy.nx * roomy.ny * roomy.nz;
+      if (inside && !wasteful) return current;
+    }
+    for (const window of [roomy, around]) {
+      if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
+    }
+    throw new RuddleError('arena-too-small', `The bounds outgrew the memory at frame ${String(frame)}.`, {
+      neededBytes: windowBytes(around),
+      availableBytes: Math.floor((windowBytes(around) / entries(around.nx, around.ny, around.nz)) * this.capacity),
+      frame,
+    });
+  }
+
+  #clip(w: Window, margin: number): Window {
+    const l = this.limit;
+    const low = (o: number, lo: number): number => Math.max(o - margin, lo);
+    const high = (o: number, n: number, lo: number, ln: number): number => Math.min(o + n + margin, lo + ln);
+    return windowOf(
+      [low(w.ox, l.ox), low(w.oy, l.oy), low(w.oz, l.oz)],
+      [high(w.ox, w.nx, l.ox, l.nx), high(w.oy, w.ny, l.oy, l.ny), high(w.oz, w.nz, l.oz, l.nz)],
+    );
+  }
+
+  /** Tiles that are active now and will not be: ambient everywhere, scratch 0. Returns the density that was in them. */
+  #putToSleep(next: ActiveSet): number {
+    const { team, fields } = this;
+    const level = this.hierarchy.finest;
+    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const status = team.bytes(level.status, this.size);
+    const density = team.floats(fields.density, this.size);
+    const [lx, ly] = [this.limit.nx / TILE, this.limit.ny / TILE];
+    let asleep = 0;
+    for (let r = 0; r < records.length; r += RECORD_WORDS) {
+      const tile = [1, 2, 3].map((n) => (records[r + n] ?? 0) / TILE) as [number, number, number];
+      const x = tile[0] + (this.window.ox - this.limit.ox) / TILE;
+      const y = tile[1] + (this.window.oy - this.limit.oy) / TILE;
+      const z = tile[2] + (this.window.oz - this.limit.oz) / TILE;
+      if (next.flags[(z * ly + y) * lx + x]) continue;
+      const base = records[r] ?? 0;
+      for (let row = 0; row < 64; row++) {
+        const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
+        for (let n = o; n < o + TILE; n++) if (status[n] === 1) asleep += density[n] ?? 0;
+        for (const name of FIELD_NAMES) {
+          team.floats(fields[name] + o * 4, TILE).fill(this.ambientOf(name));
+        }
+      }
+    }
+    return asleep;
+  }
+
+  /** Moves what both windows share; the arrays' capacity was set aside at the start. */
+  #refit(next: Window): void {
+    const { team, fields, window: old } = this;
+    const from = [Math.max(old.ox, next.ox), Math.max(old.oy, next.oy), Math.max(old.oz, next.oz)] as const;
+    // One layer more: the edge faces on the high side.
+    const to = [
+      Math.min(old.ox + old.nx, next.ox + next.nx) + 1,
+      Math.min(old.oy + old.ny, next.oy + next.ny) + 1,
+      Math.min(old.oz + old.nz, next.oz + next.nz) + 1,
+    ] as const;
+    const [rows, columns, planes] = [to[1] - from[1], to[0] - from[0], to[2] - from[2]];
+    const offset = (w: Window): number => 4 * indexOf(w.nx, w.ny, from[0] - w.ox, from[1] - w.oy, from[2] - w.oz);
+    for (const name of FIELD_NAMES) {
+      if ((SCRATCH as readonly string[]).includes(name)) continue;
+      const target = fields.a;
+      fillWindow(team, next, target, this.ambientOf(name));
+      if (rows > 0 && columns > 0 && planes > 0) {
+        team.launch(
+          'copyBox', planes,
+          fields[name] + offset(old), rowStride(old.nx), planeStride(old.nx, old.ny),
+          target + offset(next), rowStride(next.nx), planeStride(next.nx, next.ny),
+          rows, columns,
+        );
+      }
+      fields.a = fields[name];
+      fields[name] = target;
+    }
+    this.edges = { owned: this.#moved(old, next), fluxes: this.edges.fluxes };
+    this.window = next;
+    this.hierarchy.setWindow(next);
+    for (const name of SCRATCH) fillWindow(team, next, fields[name], 0);
+  }
+
+  /** Edge faces by their index in the new window; those that fell outside are dropped. */
+  #moved(old: Window, next: Window): [Int32Array, Int32Array, Int32Array] {
+    return this.edges.owned.map((faces) => {
+      const out: number[] = [];
+      for (let n = 0; n < faces.length; n += 4) {
+        const i = (faces[n + 1] ?? 0) + old.ox - next.ox;
+        const j = (faces[n + 2] ?? 0) + old.oy - next.oy;
+        const k = (faces[n + 3] ?? 0) + old.oz - next.oz;
+        const inside = i >= 0 && j >= 0 && k >= 0 && i <= next.nx && j <= next.ny && k <= next.nz;
+        if (inside) out.push(indexOf(next.nx, next.ny, i, j, k), i, j, k);
+      }
+      return Int32Array.from(out);
+    }) as [Int32Array, Int32Array, Int32Array];
+  }
+}

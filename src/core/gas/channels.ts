@@ -1,0 +1,81 @@
+import { type KernelTeam, RECORD_WORDS, type TileGrid } from '#core/grid';
+import type { Bounds } from './bounds';
+import type { GasFields } from './fields';
+import type { GasOptions } from './options';
+
+export type GasChannel = 'density' | 'temperature' | 'vel';
+
+export interface ChannelRequest {
+  readonly names: readonly GasChannel[];
+}
+
+/** Active tiles of the requested channels, in file order (z fastest). Solid cells are left out (inactive, background). */
+export function collectChannels(
+  team: KernelTeam,
+  bounds: Bounds,
+  fields: GasFields,
+  options: GasOptions,
+  request: ChannelRequest,
+): TileGrid[] {
+  const level = bounds.hierarchy.finest;
+  const { window: w, size } = bounds;
+  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const status = team.bytes(level.status, size);
+  const origins = new Int32Array(level.count * 3);
+  for (let t = 0; t < level.count; t++) {
+    const r = t * RECORD_WORDS;
+    origins[3 * t] = (records[r + 1] ?? 0) + w.ox;
+    origins[3 * t + 1] = (records[r + 2] ?? 0) + w.oy;
+    origins[3 * t + 2] = (records[r + 3] ?? 0) + w.oz;
+  }
+  const each = (visit: (tile: number, voxel: number, at: number) => void): void => {
+    for (let t = 0; t < level.count; t++) {
+      const base = records[t * RECORD_WORDS] ?? 0;
+      for (let x = 0; x < 8; x++) {
+        for (let y = 0; y < 8; y++) {
+          for (let z = 0; z < 8; z++) {
+            const at = base + z * level.sp + y * level.sx + x;
+            if (status[at] === 1) visit(t, (x << 6) | (y << 3) | z, at);
+          }
+        }
+      }
+    }
+  };
+  const scalar = (name: GasChannel, pointer: number, background: number, threshold: number): TileGrid => {
+    const field = team.floats(pointer, size);
+    const values = new Float32Array(level.count * 512).fill(background);
+    const masks = new Uint8Array(level.count * 64);
+    each((t, n, at) => {
+      const v = field[at] ?? 0;
+      if (Math.abs(v - background) <= threshold) return;
+      values[t * 512 + n] = v;
+      masks[t * 64 + (n >> 3)] = (masks[t * 64 + (n >> 3)] ?? 0) | (1 << (n & 7));
+    });
+    return { name, components: 1, background: [background], origins, values, masks };
+  };
+  const velocity = (): TileGrid => {
+    const [u, v, q] = [team.floats(fields.u, size), team.floats(fields.v, size), team.floats(fields.w, size)];
+    const values = new Float32Array(level.count * 1536);
+    const masks = new Uint8Array(level.count * 64);
+    const wind = options.forces.wind;
+    for (let n = 0; n < values.length; n += 3) values.set(wind, n);
+    each((t, n, at) => {
+      const o = (t * 512 + n) * 3;
+      values[o] = 0.5 * ((u[at] ?? 0) + (u[at + 1] ?? 0));
+      values[o + 1] = 0.5 * ((v[at] ?? 0) + (v[at + level.sx] ?? 0));
+      values[o + 2] = 0.5 * ((q[at] ?? 0) + (q[at + level.sp] ?? 0));
+      masks[t * 64 + (n >> 3)] = (masks[t * 64 + (n >> 3)] ?? 0) | (1 << (n & 7));
+    });
+    return { name: 'vel', components: 3, background: [...wind], origins, values, masks };
+  };
+  return request.names.map((name) => {
+    switch (name) {
+      case 'density':
+        return scalar('density', fields.density, 0, 0);
+      case 'temperature':
+        return scalar('temperature', fields.temperature, options.matter.ambient, 0.05);
+      case 'vel':
+        return velocity();
+    }
+  });
+}

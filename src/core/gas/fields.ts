@@ -1,0 +1,71 @@
+import { RuddleError } from '#core/errors';
+import { type KernelTeam, type Window, entries, hierarchyBytes, planeStride } from '#core/grid';
+
+/**
+ * Pointers to the fields of a gas run: 13 float32 arrays in the window's layout. u, v, w lie on the low faces of their cell, the
+ * scalars at its centre. The scratch arrays are 0 outside active tiles between stages.
+ */
+export interface GasFields {
+  u: number;
+  v: number;
+  w: number;
+  density: number;
+  temperature: number;
+  /** Pressure x dt / (rho h), m/s; kept as the next solve's first guess. */
+  phi: number;
+  a: number;
+  b: number;
+  c: number;
+  r: number;
+  z: number;
+  p: number;
+  q: number;
+}
+
+export const FIELD_NAMES = [
+  'u', 'v', 'w', 'density', 'temperature', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q',
+] as const satisfies readonly (keyof GasFields)[];
+/** Those that hold nothing between stages. */
+export const SCRATCH = ['a', 'b', 'c', 'r', 'z', 'p', 'q'] as const satisfies readonly (keyof GasFields)[];
+
+/** 13 fields of 4 bytes, a status and a diagonal byte. */
+const BYTES_PER_ENTRY = FIELD_NAMES.length * 4 + 2;
+/** For cut blocks, lists and noise lattices. */
+const EXTRA = 256 * 1024 * 1024;
+
+/** Bytes that a window of this size would touch. */
+export const windowBytes = (w: Window): number => {
+  const size = entries(w.nx, w.ny, w.nz);
+  return size * FIELD_NAMES.length * 4 + hierarchyBytes(w, size);
+};
+
+/** Entries to set aside for each field: enough for the whole limit box, or as many as the arena holds. */
+export function capacityFor(limit: Window, availableBytes: number): number {
+  const full = entries(limit.nx, limit.ny, limit.nz);
+  if (windowBytes(limit) + EXTRA <= availableBytes) return full;
+  // The coarse levels take about a quarter of the finest one's bytes on top.
+  return Math.min(full, Math.floor((availableBytes - EXTRA) / (BYTES_PER_ENTRY * 1.2)));
+}
+
+/** Refuses, before anything is computed, a fixed window that the arena cannot hold. */
+export function checkFits(limit: Window, availableBytes: number): void {
+  const needed = windowBytes(limit) + EXTRA;
+  if (needed > availableBytes) {
+    throw new RuddleError('arena-too-small', 'The bounds do not fit into memory at this voxel size.', {
+      neededBytes: needed,
+      availableBytes,
+      frame: null,
+    });
+  }
+}
+
+export function allocateFields(team: KernelTeam, capacity: number): GasFields {
+  const fields = {} as GasFields;
+  for (const name of FIELD_NAMES) fields[name] = team.allocate(capacity * 4);
+  return fields;
+}
+
+/** Sets a whole window of a field, halo included. */
+export function fillWindow(team: KernelTeam, w: Window, field: number, value: number): void {
+  team.launch('fillPlanes', w.nz + 2, field, planeStride(w.nx, w.ny), value);
+}

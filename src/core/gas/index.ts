@@ -1,0 +1,10 @@
+export type {
+  GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, AdvectionName,
+} from './options';
+export { GRAVITY } from './options';
+export { solveGas, GAS_VERSION, type GasFrame, type GasEnvironment } from './solver';
+export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
+export { ADVECTION } from './advection';
+export { windowBytes } from './fields';
+export { limitWindow } from './activity';
+export type { GasChannel } from './channels';

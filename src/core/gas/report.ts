@@ -1,0 +1,86 @@
+import type { Wall } from '#core/grid';
+
+/** Seconds of one frame by stage. */
+export type Stage = 'sources' | 'forces' | 'advection' | 'pressure' | 'bounds' | 'writing';
+export const STAGES: readonly Stage[] = ['sources', 'forces', 'advection', 'pressure', 'bounds', 'writing'];
+
+/**
+ * Where density went, in density x m^3, summed in float64. start + sources + advection - walls - crop - asleep - decay - cutOff + remainder = end.
+ * `advection` is the scheme's own numerical change; `walls` what left through each open wall; `crop` what crossed into sleeping tiles;
+ * `asleep` what was in tiles when they went to sleep; `remainder` is rounding.
+ */
+export interface MassLedger {
+  start: number;
+  sources: number;
+  advection: number;
+  walls: Record<Wall, number>;
+  crop: number;
+  asleep: number;
+  decay: number;
+  cutOff: number;
+  remainder: number;
+  end: number;
+}
+
+export interface FrameReport {
+  readonly frame: number;
+  /** Seconds of the shot since its first frame. */
+  readonly time: number;
+  /** Computing time, seconds. */
+  readonly seconds: Record<Stage, number>;
+  readonly totalSeconds: number;
+  readonly activeVoxels: number;
+  readonly activeTiles: number;
+  /** World voxels: origin and size. */
+  readonly window: readonly [number, number, number, number, number, number];
+  /** Memory that the window's fields and the multigrid take, bytes. */
+  readonly memoryBytes: number;
+  readonly substepsWanted: number;
+  readonly substepsUsed: number;
+  /** Fastest component anywhere at the end of the frame, m/s. */
+  readonly fastest: number;
+  /** Voxels that the fastest matter crossed in the longest substep. */
+  readonly cflReached: number;
+  /** Pressure iterations, all substeps together. */
+  readonly iterations: number;
+  /** Largest true relative residual of the frame's pressure solves. */
+  readonly residual: number;
+  /** Largest |divergence| x dt left by a pressure solve. */
+  readonly divergence: number;
+  readonly converged: boolean;
+  /** Joules at the end of the frame, and watts averaged over it. */
+  readonly energy: {
+    readonly kinetic: number;
+    readonly buoyancy: number;
+    readonly forces: number;
+    readonly confinement: number;
+    /** What advection and projection took (negative) or gave. */
+    readonly loss: number;
+  };
+  readonly mass: MassLedger;
+  readonly maxima: { readonly density: number; readonly temperature: number; readonly speed: number };
+  /** How long the calibration kernel took, seconds: the machine's speed at that moment. */
+  readonly calibrationSeconds: number;
+}
+
+export const emptyLedger = (): MassLedger => ({
+  start: 0,
+  sources: 0,
+  advection: 0,
+  walls: { left: 0, right: 0, floor: 0, ceiling: 0, back: 0, front: 0 },
+  crop: 0,
+  asleep: 0,
+  decay: 0,
+  cutOff: 0,
+  remainder: 0,
+  end: 0,
+});
+
+/** Closes the books: the remainder is what the entries do not explain. */
+export function closeLedger(ledger: MassLedger, end: number): void {
+  ledger.end = end;
+  const walls = Object.values(ledger.walls).reduce((a, b) => a + b, 0);
+  const expected =
+    ledger.start + ledger.sources + ledger.advection - walls - ledger.crop - ledger.asleep - ledger.decay - ledger.cutOff;
+  ledger.remainder = end - expected;
+}

@@ -1,0 +1,221 @@
+import { isRuddleError, RuddleError } from '#core/errors';
+import { type Clock, type KernelTeam, type TileGrid } from '#core/grid';
+import { Bounds } from './bounds';
+import { limitWindow } from './activity';
+import { collectChannels, type ChannelRequest } from './channels';
+import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
+import type { GasOptions } from './options';
+import { type FrameReport, type MassLedger, STAGES, type Stage, closeLedger, emptyLedger } from './report';
+import { forgetCovers, prepareSources, sourceSpeed, type PreparedSource } from './sources';
+import { GasStep, joules, type Work } from './step';
+import { makeTurbulence } from './turbulence';
+
+/** Bumped whenever the same settings would give another result. Part of every run key. */
+export const GAS_VERSION = 'gas-1';
+
+export interface GasFrame {
+  readonly report: FrameReport;
+  /** The requested channels of the frame. */
+  readonly grids: readonly TileGrid[];
+  /** False for pre-roll. */
+  readonly inRange: boolean;
+}
+
+export interface GasEnvironment {
+  readonly team: KernelTeam;
+  readonly clock: Clock;
+  readonly channels: ChannelRequest;
+  /** Polled at every pressure iteration and substep. */
+  readonly cancelled: () => boolean;
+  /** Called within a frame: which, and how much of it is done. */
+  readonly progress?: (frame: number, part: number) => void;
+}
+
+/** A margin of float rounding on times that should meet exactly. */
+const TIME_SLACK = 1e-9;
+const CALIBRATION_FLOATS = 65536;
+const CALIBRATION_PASSES = 16;
+const CALIBRATE_EVERY = 2;
+
+/**
+ * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame when fixed bounds do not fit; throws `arena-too-small`,
+ * `not-finite` or `cancelled` in the middle of a run: frames yielded before are whole.
+ */
+export function* solveGas(options: GasOptions, environment: GasEnvironment): Generator<GasFrame> {
+  const { team } = environment;
+  const limit = limitWindow(options);
+  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available());
+  const run = new GasRun(options, environment);
+  const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
+  for (let frame = firstFrame - preRoll; frame <= lastFrame; frame++) {
+    const begins = frame === firstFrame - preRoll;
+    const end = (frame - firstFrame) / fps;
+    const time = begins && !options.firstFrameSolved ? end : end - 1 / fps;
+    yield run.frame(frame, time, end);
+  }
+}
+
+class GasRun {
+  readonly #fields: GasFields;
+  readonly #bounds: Bounds;
+  readonly #step: GasStep;
+  readonly #sources: PreparedSource[];
+  readonly #calibration: number;
+  #calibrated = -Infinity;
+  #calibrationSeconds = 0;
+  #lastStep = 0;
+
+  constructor(
+    private readonly options: GasOptions,
+    private readonly environment: GasEnvironment,
+  ) {
+    const { team, clock, cancelled } = environment;
+    const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
+    this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
+    const capacity = capacityFor(limitWindow(options), team.available());
+    this.#fields = allocateFields(team, capacity);
+    this.#bounds = new Bounds(team, options, this.#fields, capacity);
+    this.#sources = prepareSources(options);
+    this.#step = new GasStep(
+      team, options, this.#bounds, this.#fields, this.#sources, turbulence, clock, cancelled, Math.ceil(capacity / 512) + 1,
+    );
+    const first = options.firstFrame - options.preRoll;
+    const start = (first - options.firstFrame) / options.framesPerSecond;
+    this.#bounds.start(this.#step.census(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond + TIME_SLACK), first);
+    this.#step.boundsChanged();
+  }
+
+  frame(frame: number, begin: number, end: number): GasFrame {
+    const { environment, options } = this;
+    const step = this.#step;
+    const h = options.voxelSize;
+    const seconds = Object.fromEntries(STAGES.map((s) => [s, 0])) as Record<Stage, number>;
+    const started = environment.clock();
+    const ledger = emptyLedger();
+    step.measure(frame, 0);
+    ledger.start = step.statistics.mass * h ** 3;
+    const work: Work = { buoyancy: 0, forces: 0, confinement: 0, loss: 0 };
+    const totals = { wanted: 0, used: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true };
+    if (end - begin < TIME_SLACK) {
+      this.#follow(end, 1 / options.framesPerSecond, frame, ledger, seconds);
+      step.emit(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, ledger);
+    } else {
+      this.#substeps(frame, begin, end, ledger, work, seconds, totals);
+    }
+    step.measure(frame, totals.used);
+    closeLedger(ledger, step.statistics.mass * h ** 3);
+    const duration = Math.max(end - begin, TIME_SLACK);
+    const writing = environment.clock();
+    const inRange = frame >= options.firstFrame;
+    const grids = collectChannels(environment.team, this.#bounds, this.#fields, options, environment.channels);
+    seconds.writing += environment.clock() - writing;
+    const w = this.#bounds.window;
+    const level = this.#bounds.hierarchy.finest;
+    const s = step.statistics;
+    const watts = (value: number): number => joules(value, h) / duration;
+    const report: FrameReport = {
+      frame,
+      time: end,
+      seconds,
+      totalSeconds: environment.clock() - started,
+      activeVoxels: level.count * 512,
+      activeTiles: level.count,
+      window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
+      memoryBytes: this.#bounds.bytes,
+      substepsWanted: totals.wanted,
+      substepsUsed: totals.used,
+      fastest: s.speed,
+      cflReached: totals.cfl,
+      iterations: totals.iterations,
+      residual: totals.residual,
+      divergence: totals.divergence,
+      converged: totals.converged,
+      energy: {
+        kinetic: joules(s.energy, h),
+        buoyancy: watts(work.buoyancy),
+        forces: watts(work.forces),
+        confinement: watts(work.confinement),
+        loss: watts(work.loss),
+      },
+      mass: ledger,
+      maxima: { density: s.density, temperature: options.matter.ambient + s.heat, speed: s.speed },
+      calibrationSeconds: this.#calibrate(),
+    };
+    return { report, grids, inRange };
+  }
+
+  #substeps(
+    frame: number,
+    begin: number,
+    end: number,
+    ledger: MassLedger,
+    work: Work,
+    seconds: Record<Stage, number>,
+    totals: { wanted: number; used: number; cfl: number; iterations: number; residual: number; divergence: number; converged: boolean },
+  ): void {
+    const { options, environment } = this;
+    const step = this.#step;
+    const { cfl, minimum, maximum } = options.stepping;
+    const h = options.voxelSize;
+    let time = begin;
+    while (end - time > TIME_SLACK) {
+      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+      const left = end - time;
+      const fastest = Math.max(step.statistics.speed, sourceSpeed(this.#sources, time, left));
+      const acceleration = step.acceleration();
+      const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
+      // The step's own acceleration counts: look once more with the speed that it will reach.
+      const first = needed(fastest);
+      const wanted = needed(fastest + (acceleration * left) / first);
+      totals.wanted = Math.max(totals.wanted, totals.used + wanted);
+      const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
+      const dt = n === 1 ? left : left / n;
+      this.#follow(time, dt, frame, ledger, seconds);
+      if (this.#lastStep > 0) step.rescalePressure(dt / this.#lastStep);
+      this.#lastStep = dt;
+      const solved = step.run(time, dt, ledger, work, seconds);
+      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+      totals.used++;
+      totals.iterations += solved.iterations;
+      totals.residual = Math.max(totals.residual, solved.relativeResidual);
+      totals.divergence = Math.max(totals.divergence, solved.divergence);
+      totals.converged &&= solved.converged;
+      time = n === 1 ? end : time + dt;
+      step.measure(frame, totals.used);
+      totals.cfl = Math.max(totals.cfl, (step.statistics.speed * dt) / h);
+      environment.progress?.(frame, (time - begin) / (end - begin));
+    }
+  }
+
+  #follow(time: number, dt: number, frame: number, ledger: MassLedger, seconds: Record<Stage, number>): void {
+    const start = this.environment.clock();
+    try {
+      const { changed, asleep } = this.#bounds.follow(this.#step.census(time, dt), frame);
+      ledger.asleep += asleep * this.options.voxelSize ** 3;
+      if (changed) {
+        forgetCovers(this.#sources);
+        this.#step.boundsChanged();
+      }
+    } catch (error) {
+      if (isRuddleError(error, 'arena-too-small') && error.fields.frame === null) {
+        throw new RuddleError('arena-too-small', error.message, { ...error.fields, frame }, error);
+      }
+      throw error;
+    }
+    seconds.bounds += this.environment.clock() - start;
+  }
+
+  /** Times the calibration kernel every few seconds, on this thread. */
+  #calibrate(): number {
+    const { clock, team } = this.environment;
+    const now = clock();
+    if (now - this.#calibrated > CALIBRATE_EVERY) {
+      const start = clock();
+      // One item a launch: never split between threads.
+      for (let n = 0; n < CALIBRATION_PASSES; n++) team.launch('calibrate', 1, this.#calibration, CALIBRATION_FLOATS);
+      this.#calibrationSeconds = clock() - start;
+      this.#calibrated = now;
+    }
+    return this.#calibrationSeconds;
+  }
+}

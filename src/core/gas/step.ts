@@ -1,0 +1,375 @@
+import { RuddleError } from '#core/errors';
+import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECORD_WORDS, WALLS } from '#core/grid';
+import { EdgeVelocities, schemes } from './advection';
+import type { Census } from './activity';
+import type { Bounds } from './bounds';
+import type { GasFields } from './fields';
+import { AIR, GRAVITY, type GasOptions } from './options';
+import type { MassLedger, Stage } from './report';
+import { applySources, emitsDuring, sourceVoxels, type PreparedSource } from './sources';
+import { type TurbulenceLattice, noiseArguments } from './turbulence';
+
+/** Maxima and sums over the active tiles. */
+export interface Statistics {
+  density: number;
+  heat: number;
+  speed: number;
+  /** Density x voxels. */
+  mass: number;
+  /** Half the sum of squared face velocities. */
+  energy: number;
+}
+
+/** Work done in a substep, in half squared velocity x voxels; turned into joules by the caller. */
+export interface Work {
+  buoyancy: number;
+  forces: number;
+  confinement: number;
+  loss: number;
+}
+
+const LIST_WORDS = 16;
+/** Largest |divergence| x dt left anywhere: a voxel's content changed by 0.5 % at most. */
+const DIVERGENCE = 5e-3;
+
+/** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
+export class GasStep {
+  readonly statistics: Statistics = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
+  readonly #edges: EdgeVelocities;
+  readonly #pressure: PressureSolver;
+  readonly #stats: number;
+  readonly #list: number;
+  #gather = 0;
+  #gatherTiles = 0;
+  #cutRecords = 0;
+  #cutCount = 0;
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly options: GasOptions,
+    private readonly bounds: Bounds,
+    private readonly fields: GasFields,
+    private readonly sources: readonly PreparedSource[],
+    private readonly turbulence: TurbulenceLattice | null,
+    private readonly clock: Clock,
+    private readonly cancelled: () => boolean,
+    tileCapacity: number,
+  ) {
+    this.#edges = new EdgeVelocities(team);
+    this.#pressure = new PressureSolver(team, bounds.hierarchy, tileCapacity);
+    this.#stats = team.allocate(tileCapacity * 40);
+    this.#list = team.allocate(LIST_WORDS * 4);
+    this.#cutRecords = team.allocate(tileCapacity * RECORD_WORDS * 4);
+  }
+
+  /** To be called whenever the bounds changed. */
+  boundsChanged(): void {
+    this.#edges.use(this.bounds.edges);
+    const level = this.bounds.hierarchy.finest;
+    const records = this.team.words(level.records, level.count * RECORD_WORDS);
+    const cut = this.team.words(this.#cutRecords, records.length);
+    let n = 0;
+    for (let r = 0; r < records.length; r += RECORD_WORDS) {
+      if (records[r + 4] === 0) continue;
+      cut.set(records.subarray(r, r + RECORD_WORDS), n);
+      n += RECORD_WORDS;
+    }
+    this.#cutCount = n / RECORD_WORDS;
+    if (this.#cutCount > this.#gatherTiles) {
+      this.#gatherTiles = this.#cutCount * 2;
+      this.#gather = this.team.allocate(this.#gatherTiles * 2048);
+    }
+  }
+
+  /** Reads the maxima; throws `not-finite` when a value is not. */
+  measure(frame: number, substep: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const [wx, wy, wz] = options.forces.wind;
+    team.launch(
+      'tileStatistics', level.count, level.context,
+      f.density, f.temperature, f.u, f.v, f.w, options.matter.ambient, wx, wy, wz,
+      options.bounds.quietDensity, options.bounds.quietHeat, this.#stats,
+    );
+    const maxima = team.floats(this.#stats, level.count * 10);
+    const sums = team.doubles(this.#stats, level.count * 5);
+    const s = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
+    const finite = { density: true, temperature: true, vel: true };
+    for (let t = 0; t < level.count; t++) {
+      const [d, h, v] = [maxima[10 * t] ?? 0, maxima[10 * t + 1] ?? 0, maxima[10 * t + 3] ?? 0];
+      if (!Number.isFinite(d)) finite.density = false;
+      if (!Number.isFinite(h)) finite.temperature = false;
+      if (!Number.isFinite(v)) finite.vel = false;
+      s.density = Math.max(s.density, d);
+      s.heat = Math.max(s.heat, h);
+      s.speed = Math.max(s.speed, v);
+      s.mass += sums[5 * t + 2] ?? 0;
+      s.energy += sums[5 * t + 3] ?? 0;
+    }
+    const broken = Object.entries(finite).find(([, ok]) => !ok)?.[0];
+    if (broken) {
+      throw new RuddleError('not-finite', `The ${broken} stopped being finite at frame ${String(frame)}, substep ${String(substep)}.`, {
+        frame, substep, channel: broken,
+      });
+    }
+    Object.assign(this.statistics, s);
+  }
+
+  /** Where matter and motion are, from the last measurement, and where sources emit during [time, time + dt]. World voxels. */
+  census(time: number, dt: number): Census {
+    const { window, hierarchy } = this.bounds;
+    const { quietSpeed } = this.options.bounds;
+    const level = hierarchy.finest;
+    const records = this.team.words(level.records, level.count * RECORD_WORDS);
+    const maxima = this.team.floats(this.#stats, level.count * 10);
+    const places = this.team.words(this.#stats, level.count * 10);
+    const matter: number[] = [];
+    const motion: number[] = [];
+    for (let t = 0; t < level.count; t++) {
+      const r = t * RECORD_WORDS;
+      const [x, y, z] = [(records[r + 1] ?? 0) + window.ox, (records[r + 2] ?? 0) + window.oy, (records[r + 3] ?? 0) + window.oz];
+      const where = places[10 * t + 8] ?? 0;
+      if (where !== 0) {
+        const span = (bits: number): [number, number] => [31 - Math.clz32(bits & -bits), 31 - Math.clz32(bits)];
+        const [i0, i1] = span(where & 255);
+        const [j0, j1] = span((where >> 8) & 255);
+        const [k0, k1] = span((where >> 16) & 255);
+        matter.push(x + i0, y + j0, z + k0, x + i1, y + j1, z + k1);
+      } else if ((maxima[10 * t + 2] ?? 0) > quietSpeed) motion.push(x, y, z, x + 7, y + 7, z + 7);
+    }
+    for (const s of this.sources) {
+      if (!emitsDuring(s, time, dt)) continue;
+      const { min, max } = sourceVoxels(s.source, this.options.voxelSize);
+      matter.push(...min, max[0] - 1, max[1] - 1, max[2] - 1);
+    }
+    return { matter, motion, travel: Math.ceil((this.statistics.speed * dt) / this.options.voxelSize) };
+  }
+
+  /** Largest acceleration that the present state can feel, m/s^2. */
+  acceleration(): number {
+    const { matter, forces } = this.options;
+    const { density, heat } = this.statistics;
+    const lift = matter.liftLaw === 'ideal' ? matter.lift * GRAVITY * (heat / (matter.ambient + heat)) : matter.lift * heat;
+    // A turbulent peak is about three times the root mean square.
+    return Math.abs(lift) + Math.abs(matter.sinking * density) + 3 * (forces.turbulence?.strength ?? 0);
+  }
+
+  run(time: number, dt: number, ledger: MassLedger, work: Work, seconds: Record<Stage, number>): PressureReport {
+    const timed = <T>(stage: Stage, body: () => T): T => {
+      const start = this.clock();
+      const result = body();
+      seconds[stage] += this.clock() - start;
+      return result;
+    };
+    const cell = this.options.voxelSize ** 3;
+    const before = this.statistics.energy;
+    timed('advection', () => {
+      this.#advect(dt, ledger, cell);
+    });
+    const advected = this.#energy();
+    timed('sources', () => {
+      this.emit(time, dt, ledger);
+    });
+    timed('forces', () => {
+      this.#fade(dt, ledger, cell);
+      const e0 = this.#energy();
+      this.#buoyancy(dt);
+      const e1 = this.#energy();
+      this.#confine(dt);
+      const e2 = this.#energy();
+      this.#push(time, dt);
+      const e3 = this.#energy();
+      work.buoyancy += e1 - e0;
+      work.confinement += e2 - e1;
+      work.forces += e3 - e2;
+    });
+    const pushed = this.#energy();
+    const report = timed('pressure', () => this.#project(dt));
+    work.loss += advected - before + this.#energy() - pushed;
+    return report;
+  }
+
+  /** Applies the sources alone. */
+  emit(time: number, dt: number, ledger: MassLedger): void {
+    const level = this.bounds.hierarchy.finest;
+    const brought = applySources(this.team, level, this.fields, this.sources, this.options, time, dt);
+    ledger.sources += brought * this.options.voxelSize ** 3;
+  }
+
+  #advect(dt: number, ledger: MassLedger, cell: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const context = { team, level, fields: f, c: dt / options.voxelSize, list: this.#list };
+    const scheme = schemes(options);
+    const before = this.#mass();
+    const left = this.#bookFluxes(dt, ledger, cell);
+    scheme.scalars.scalars(context, [f.density, f.temperature]);
+    this.#edges.advect(level, f, context.c);
+    scheme.velocity.velocity(context);
+    this.#edges.store(f, this.bounds.size);
+    team.launch('clearOpenCells', level.count, level.context, f.density, 0);
+    team.launch('clearOpenCells', level.count, level.context, f.temperature, options.matter.ambient);
+    this.#extend(f.density, 0);
+    this.#extend(f.temperature, options.matter.ambient);
+    ledger.advection += (this.#mass() - before) * cell + left;
+  }
+
+  /** What the velocity carries out through each open face during the step (upwind). Returns the total. */
+  #bookFluxes(dt: number, ledger: MassLedger, cell: number): number {
+    const f = this.fields;
+    const size = this.bounds.size;
+    const density = this.team.floats(f.density, size);
+    const velocity = [f.u, f.v, f.w].map((p) => this.team.floats(p, size));
+    const { fluxes } = this.bounds.edges;
+    const scale = (dt / this.options.voxelSize) * cell;
+    let total = 0;
+    for (let n = 0; n < fluxes.length; n += 3) {
+      const code = fluxes[n + 2] ?? 0;
+      const d = density[fluxes[n + 1] ?? 0] ?? 0;
+      if (d === 0) continue;
+      const v = velocity[code & 3]?.[fluxes[n] ?? 0] ?? 0;
+      const out = Math.max(0, code & 4 ? -v : v) * d * scale;
+      if (out === 0) continue;
+      total += out;
+      const wall = WALLS[(code >> 3) - 1];
+      if (wall) ledger.walls[wall] += out;
+      else ledger.crop += out;
+    }
+    return total;
+  }
+
+  #fade(dt: number, ledger: MassLedger, cell: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const { decayTime, decayRate, coolingTime, ambient } = options.matter;
+    const keep = decayTime === null ? 1 : Math.exp(-dt / decayTime);
+    team.launch('thin', level.count, level.context, f.density, keep, decayRate * dt, options.bounds.cutOff, this.#stats);
+    const sums = team.doubles(this.#stats, level.count * 2);
+    for (let t = 0; t < level.count; t++) {
+      ledger.decay += (sums[2 * t] ?? 0) * cell;
+      ledger.cutOff += (sums[2 * t + 1] ?? 0) * cell;
+    }
+    if (coolingTime !== null) {
+      team.launch('relax', level.count, level.context, f.temperature, ambient, Math.exp(-dt / coolingTime));
+    }
+  }
+
+  #buoyancy(dt: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const { lift, liftLaw, sinking, ambient } = options.matter;
+    if (lift === 0 && sinking === 0) return;
+    const ideal = liftLaw === 'ideal';
+    team.launch(
+      'buoyancy', level.count, level.context, f.v, f.density, f.temperature, ambient,
+      ideal ? lift * GRAVITY : lift, ideal ? 1 : 0, sinking, dt,
+    );
+  }
+
+  #confine(dt: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const { confinement, confinementLength } = options.forces;
+    if (confinement === 0) return;
+    team.launch('vorticity', level.count, level.context, f.u, f.v, f.w, f.a, f.b, f.c, f.z);
+    const gain = (confinement * confinementLength * dt) / options.voxelSize;
+    team.launch('confinement', level.count, level.context, f.a, f.b, f.c, f.z, gain, f.r, f.p, f.q);
+    [[f.u, f.r, 1], [f.v, f.p, level.sx], [f.w, f.q, level.sp]].forEach(([field, cells, stride]) => {
+      team.launch('addCellsToFaces', level.count, level.context, field ?? 0, stride ?? 1, cells ?? 0);
+    });
+  }
+
+  #push(time: number, dt: number): void {
+    const { team, fields: f, options, bounds } = this;
+    const level = bounds.hierarchy.finest;
+    const { wind, windTime, turbulence } = options.forces;
+    const velocity = [f.u, f.v, f.w];
+    if (windTime !== null) {
+      const keep = Math.exp(-dt / windTime);
+      velocity.forEach((field, axis) => {
+        team.launch('relax', level.count, level.context, field, wind[axis] ?? 0, keep);
+      });
+    }
+    if (turbulence && this.turbulence) {
+      const { a, b, n } = this.turbulence;
+      const w = bounds.window;
+      const t = noiseArguments(turbulence, [w.ox, w.oy, w.oz], options.voxelSize, wind, time + dt / 2, dt);
+      velocity.forEach((field, axis) => {
+        team.launch('addNoise', level.count, level.context, field, axis, a, b, n, t.gainA, t.gainB, t.scale, ...t.offset);
+      });
+    }
+  }
+
+  #project(dt: number): PressureReport {
+    const { team, fields: f, options, bounds } = this;
+    const level = bounds.hierarchy.finest;
+    const { wind } = options.forces;
+    [[f.u, 1], [f.v, level.sx], [f.w, level.sp]].forEach(([field, stride], axis) => {
+      team.launch('clearOpenFaces', level.count, level.context, field ?? 0, stride ?? 1, wind[axis] ?? 0);
+    });
+    this.#close();
+    team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.a, this.#stats);
+    const report = this.#pressure.solve(
+      { x: f.phi, b: f.a, r: f.r, z: f.z, p: f.p, q: f.q },
+      {
+        tolerance: options.stepping.tolerance,
+        iterations: options.stepping.iterations,
+        divergence: DIVERGENCE,
+        dtOverH: dt / options.voxelSize,
+      },
+      bounds.pockets,
+      this.cancelled,
+    );
+    team.launch('subtractGradient', level.count, level.context, f.u, f.v, f.w, f.phi);
+    this.#edges.subtractGradient(level, f);
+    this.#close();
+    return report;
+  }
+
+  /** Rescales the pressure to be the first guess of a step of another length. */
+  rescalePressure(factor: number): void {
+    const level = this.bounds.hierarchy.finest;
+    if (factor !== 1) this.team.launch('scaleTiles', level.count, level.context, this.fields.phi, factor);
+  }
+
+  #close(): void {
+    const level = this.bounds.hierarchy.finest;
+    const f = this.fields;
+    [[f.u, 1, 0], [f.v, level.sx, 2], [f.w, level.sp, 4]].forEach(([field, stride, face]) => {
+      this.team.launch(
+        'closeFaces', this.#cutCount, level.context, this.#cutRecords, field ?? 0, stride ?? 1, face ?? 0, this.#gather,
+      );
+      this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field ?? 0);
+    });
+  }
+
+  #extend(field: number, ambient: number): void {
+    const level = this.bounds.hierarchy.finest;
+    this.team.launch('extendCells', this.#cutCount, level.context, this.#cutRecords, field, ambient, this.#gather);
+    this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field);
+  }
+
+  #sums(): { mass: number; energy: number } {
+    const { team, fields: f } = this;
+    const level = this.bounds.hierarchy.finest;
+    team.launch('tileSums', level.count, level.context, f.density, f.u, f.v, f.w, this.#stats);
+    const sums = team.doubles(this.#stats, level.count * 2);
+    let mass = 0;
+    let energy = 0;
+    for (let t = 0; t < level.count; t++) {
+      mass += sums[2 * t] ?? 0;
+      energy += sums[2 * t + 1] ?? 0;
+    }
+    return { mass, energy };
+  }
+
+  #mass(): number {
+    return this.#sums().mass;
+  }
+
+  #energy(): number {
+    return this.#sums().energy;
+  }
+}
+
+export const joules = (halfSquares: number, h: number): number => AIR * halfSquares * h ** 3;

@@ -1,0 +1,210 @@
+import type { Distance, Box3 } from '#core/geometry';
+import { faceFraction } from './fractions';
+import type { KernelTeam } from './team';
+import { TILE } from './window';
+
+/** The limit box's six sides, in the order -x +x -y +y -z +z. */
+export const WALLS = ['left', 'right', 'floor', 'ceiling', 'back', 'front'] as const;
+export type Wall = (typeof WALLS)[number];
+export type Walls = Readonly<Record<Wall, 'open' | 'closed'>>;
+
+/** What a tile of a level is made of. Static solids only, so it is worked out once and kept. */
+export interface TileGeometry {
+  /** Pointer to the cut block (6 x 512 open face fractions, then the diagonal), 0 when every face is fully open. */
+  readonly cut: number;
+  /** Per cell 0 solid, 1 can hold fluid, 2 beyond an open wall; null when all are 1. */
+  readonly status: Uint8Array | null;
+  readonly allSolid: boolean;
+  readonly reachesBeyond: boolean;
+}
+
+const OPEN: TileGeometry = { cut: 0, status: null, allSolid: false, reachesBeyond: false };
+const CELLS = TILE * TILE * TILE;
+const BLOCK_BYTES = 7 * CELLS * 4;
+/** Corner samples of a tile and one layer: 9^3. */
+const CORNERS = TILE + 1;
+
+/**
+ * Face fractions and cell kinds of tiles, keyed by level and world tile, from the signed distance of the solids and of the closed walls (a closed
+ * wall is a half space, so it stands at the limit box itself, to a fraction of a voxel). An open wall is snapped to voxels: cells whose centre
+ * lies outside are beyond it. Coarser levels average the fractions of the four finer faces (Batty et al. 2007 on the finest).
+ */
+export class GeometryCache {
+  readonly #tiles: Map<number, TileGeometry>[] = [];
+  readonly #corners = new Float64Array(CORNERS ** 3);
+  #solidBlock = 0;
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly voxelSize: number,
+    private readonly solids: Distance,
+    private readonly limit: Box3,
+    private readonly walls: Walls,
+  ) {}
+
+  /** Open distance at a world position: positive where fluid may be. */
+  distance(x: number, y: number, z: number): number {
+    let d = this.solids(x, y, z);
+    const { min, max } = this.limit;
+    const { walls } = this;
+    if (walls.left === 'closed') d = Math.min(d, x - min[0]);
+    if (walls.right === 'closed') d = Math.min(d, max[0] - x);
+    if (walls.floor === 'closed') d = Math.min(d, y - min[1]);
+    if (walls.ceiling === 'closed') d = Math.min(d, max[1] - y);
+    if (walls.back === 'closed') d = Math.min(d, z - min[2]);
+    if (walls.front === 'closed') d = Math.min(d, max[2] - z);
+    return d;
+  }
+
+  /** Geometry of the tile at world tile coordinates of a level (tile t covers level voxels [8t, 8t + 8)). */
+  tile(level: number, tx: number, ty: number, tz: number): TileGeometry {
+    const map = (this.#tiles[level] ??= new Map<number, TileGeometry>());
+    // 17 bits a coordinate: +-65536 tiles.
+    const key = ((tx + 65536) * 131072 + (ty + 65536)) * 131072 + (tz + 65536);
+    let found = map.get(key);
+    if (!found) {
+      found = this.#build(level, tx, ty, tz);
+      map.set(key, found);
+    }
+    return found;
+  }
+
+  #build(level: number, tx: number, ty: number, tz: number): TileGeometry {
+    const h = this.voxelSize * 2 ** level;
+    const edge = TILE * h;
+    const centre = this.distance((tx + 0.5) * edge, (ty + 0.5) * edge, (tz + 0.5) * edge);
+    // Half the tile's diagonal and a voxel: every corner of it lies on the centre's side.
+    const margin = (Math.sqrt(3) / 2) * edge + h;
+    if (centre < -margin) return this.#solidTile();
+    const status = level === 0 ? this.#beyond(tx, ty, tz) : null;
+    if (centre > margin) {
+      return status ? { cut: 0, status, allSolid: false, reachesBeyond: true } : OPEN;
+    }
+    return level === 0 ? this.#sampled(tx, ty, tz, status) : this.#averaged(level, tx, ty, tz);
+  }
+
+  #solidTile(): TileGeometry {
+    if (this.#solidBlock === 0) this.#solidBlock = this.team.allocate(BLOCK_BYTES);
+    return { cut: this.#solidBlock, status: new Uint8Array(CELLS), allSolid: true, reachesBeyond: false };
+  }
+
+  /** 2 for cells beyond an open wall, else 1; null when there are none. */
+  #beyond(tx: number, ty: number, tz: number): Uint8Array | null {
+    const h = this.voxelSize;
+    const { min, max } = this.limit;
+    const { walls } = this;
+    const open = {
+      min: [walls.left === 'open', walls.floor === 'open', walls.back === 'open'] as const,
+      max: [walls.right === 'open', walls.ceiling === 'open', walls.front === 'open'] as const,
+    };
+    const origin = [tx * TILE, ty * TILE, tz * TILE] as const;
+    const out: boolean[][] = [];
+    let any = false;
+    for (const a of [0, 1, 2] as const) {
+      const line: boolean[] = [];
+      for (let n = 0; n < TILE; n++) {
+        const c = (origin[a] + n + 0.5) * h;
+        const beyond = (open.min[a] && c < min[a]) || (open.max[a] && c > max[a]);
+        line.push(beyond);
+        any ||= beyond;
+      }
+      out.push(line);
+    }
+    if (!any) return null;
+    const status = new Uint8Array(CELLS);
+    for (let n = 0; n < CELLS; n++) {
+      status[n] = out[0]?.[n & 7] || out[1]?.[(n >> 3) & 7] || out[2]?.[n >> 6] ? 2 : 1;
+    }
+    return status;
+  }
+
+  #sampled(tx: number, ty: number, tz: number, beyond: Uint8Array | null): TileGeometry {
+    const h = this.voxelSize;
+    const phi = this.#corners;
+    let n = 0;
+    let open = 0;
+    for (let k = 0; k < CORNERS; k++) {
+      for (let j = 0; j < CORNERS; j++) {
+        for (let i = 0; i < CORNERS; i++) {
+          const d = this.distance((tx * TILE + i) * h, (ty * TILE + j) * h, (tz * TILE + k) * h);
+          // A wall that lies on the lattice must not flicker with rounding.
+          phi[n] = Math.abs(d) < 1e-9 * h ? 0 : d;
+          if ((phi[n] ?? 0) > 0) open++;
+          n++;
+        }
+      }
+    }
+    if (open === n) return beyond ? { cut: 0, status: beyond, allSolid: false, reachesBeyond: true } : OPEN;
+    if (open === 0) return this.#solidTile();
+    const block = new Float32Array(6 * CELLS);
+    const at = (i: number, j: number, k: number): number => phi[(k * CORNERS + j) * CORNERS + i] ?? 0;
+    for (let c = 0; c < CELLS; c++) {
+      const i = c & 7;
+      const j = (c >> 3) & 7;
+      const k = c >> 6;
+      for (let s = 0; s < 2; s++) {
+        block[s * CELLS + c] = faceFraction(
+          at(i + s, j, k), at(i + s, j + 1, k), at(i + s, j + 1, k + 1), at(i + s, j, k + 1),
+        );
+        block[(2 + s) * CELLS + c] = faceFraction(
+          at(i, j + s, k), at(i + 1, j + s, k), at(i + 1, j + s, k + 1), at(i, j + s, k + 1),
+        );
+        block[(4 + s) * CELLS + c] = faceFraction(
+          at(i, j, k + s), at(i + 1, j, k + s), at(i + 1, j + 1, k + s), at(i, j + 1, k + s),
+        );
+      }
+    }
+    return this.#finished(block, beyond);
+  }
+
+  #averaged(level: number, tx: number, ty: number, tz: number): TileGeometry {
+    const children: TileGeometry[] = [];
+    for (let n = 0; n < 8; n++) {
+      children.push(this.tile(level - 1, 2 * tx + (n & 1), 2 * ty + ((n >> 1) & 1), 2 * tz + (n >> 2)));
+    }
+    if (children.every((c) => c.cut === 0)) return OPEN;
+    if (children.every((c) => c.allSolid)) return this.#solidTile();
+    const fractions = children.map((c) => (c.cut === 0 ? null : this.team.floats(c.cut, 6 * CELLS)));
+    const block = new Float32Array(6 * CELLS);
+    for (let c = 0; c < CELLS; c++) {
+      const i = 2 * (c & 7);
+      const j = 2 * ((c >> 3) & 7);
+      const k = 2 * (c >> 6);
+      const fraction = (face: number, x: number, y: number, z: number): number => {
+        const child = fractions[(x >> 3) + 2 * (y >> 3) + 4 * (z >> 3)];
+        return child ? (child[face * CELLS + ((z & 7) << 6) + ((y & 7) << 3) + (x & 7)] ?? 0) : 1;
+      };
+      for (let face = 0; face < 6; face++) {
+        const side = face & 1;
+        let sum = 0;
+        for (let n = 0; n < 4; n++) {
+          const a = n & 1;
+          const b = n >> 1;
+          if (face < 2) sum += fraction(face, i + side, j + a, k + b);
+          else if (face < 4) sum += fraction(face, i + a, j + side, k + b);
+          else sum += fraction(face, i + a, j + b, k + side);
+        }
+        block[face * CELLS + c] = sum / 4;
+      }
+    }
+    return this.#finished(block, null);
+  }
+
+  #finished(block: Float32Array, beyond: Uint8Array | null): TileGeometry {
+    const status = new Uint8Array(CELLS);
+    let solid = 0;
+    let full = true;
+    for (let c = 0; c < CELLS; c++) {
+      let sum = 0;
+      for (let f = 0; f < 6; f++) sum += block[f * CELLS + c] ?? 0;
+      if (sum < 6) full = false;
+      if (sum === 0) solid++;
+      status[c] = sum === 0 ? 0 : (beyond?.[c] ?? 1);
+    }
+    if (full) return beyond ? { cut: 0, status: beyond, allSolid: false, reachesBeyond: true } : OPEN;
+    if (solid === CELLS) return this.#solidTile();
+    const cut = this.team.allocate(BLOCK_BYTES);
+    this.team.floats(cut, 6 * CELLS).set(block);
+    return { cut, status, allSolid: false, reachesBeyond: beyond !== null };
+  }
+}

@@ -1,0 +1,147 @@
+import type { Hierarchy, Level } from './hierarchy';
+import { removeMeans, type Pocket } from './pockets';
+import type { KernelTeam } from './team';
+
+export interface PressureLimits {
+  /** Largest true relative residual, L2 against the right-hand side. */
+  readonly tolerance: number;
+  readonly iterations: number;
+  /** Largest |divergence| x dt that may be left anywhere. */
+  readonly divergence: number;
+  /** dt / h, to turn a flux residual (metres a second) into |divergence| x dt. */
+  readonly dtOverH: number;
+}
+
+export interface PressureReport {
+  readonly converged: boolean;
+  readonly iterations: number;
+  /** True residual |b - A x| / |b|, recomputed at the end. */
+  readonly relativeResidual: number;
+  /** Largest |divergence| x dt left. */
+  readonly divergence: number;
+}
+
+export interface PressureArrays {
+  readonly x: number;
+  readonly b: number;
+  readonly r: number;
+  readonly z: number;
+  readonly p: number;
+  readonly q: number;
+}
+
+/** Red-black sweeps before and after the coarse correction. */
+const SWEEPS = 2;
+/** Symmetric sweeps on the coarsest level. */
+const COARSEST_SWEEPS = 12;
+
+/**
+ * Conjugate gradients preconditioned by one geometric multigrid V-cycle (McAdams, Sifakis, Teran 2010): red-black Gauss-Seidel in
+ * reversed order on the way up, so that the preconditioner is symmetric; piecewise constant transfers with the coarse operator
+ * rediscretised, which amounts to over-correction by 2 (see docs/methods/pressure.md for what was measured). Sums are f64 a tile, added in a fixed order, so the number of threads
+ * does not change a bit. The recursive f32 residual is optimistic: the true one is computed before stopping.
+ */
+export class PressureSolver {
+  readonly #partial: number;
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly hierarchy: Hierarchy,
+    tiles: number,
+  ) {
+    this.#partial = team.allocate(tiles * 16);
+  }
+
+  solve(
+    a: PressureArrays,
+    limits: PressureLimits,
+    pockets: readonly Pocket[] = [],
+    cancelled: () => boolean = () => false,
+  ): PressureReport {
+    const { team, hierarchy } = this;
+    const level = hierarchy.finest;
+    const n = level.count;
+    const ctx = level.context;
+    if (pockets.length > 0) removeMeans(team.floats(a.b, (level.window.nz + 2) * level.sp), pockets);
+    team.launch('dot', n, ctx, a.b, a.b, this.#partial);
+    const scale = Math.sqrt(this.#sum(n, 1));
+    if (scale === 0 || n === 0) {
+      team.launch('fillTiles', n, ctx, a.x, 0);
+      return { converged: true, iterations: 0, relativeResidual: 0, divergence: 0 };
+    }
+    let state = this.#trueResidual(a, n, scale, limits.dtOverH);
+    const met = (): boolean => state.relativeResidual <= limits.tolerance && state.divergence <= limits.divergence;
+    let iterations = 0;
+    let rz = 0;
+    let stale = 0;
+    while (!met() && iterations < limits.iterations && !cancelled() && Number.isFinite(state.relativeResidual)) {
+      this.#cycle(0, a.z, a.r);
+      team.launch('dot', n, ctx, a.r, a.z, this.#partial);
+      const next = this.#sum(n, 1);
+      if (rz === 0) team.launch('fillTiles', n, ctx, a.p, 0);
+      team.launch('advanceDirection', n, ctx, a.p, a.z, rz === 0 ? 0 : next / rz);
+      rz = next;
+      team.launch('applyPoisson', n, ctx, a.p, a.q, this.#partial);
+      const pq = this.#sum(n, 1);
+      if (!(pq > 0)) break;
+      team.launch('advanceSolution', n, ctx, a.x, a.p, a.r, a.q, rz / pq, this.#partial);
+      iterations++;
+      const recursive = Math.sqrt(this.#sum(n, 1)) / scale;
+      if (recursive <= limits.tolerance || !Number.isFinite(recursive)) {
+        const before = state.relativeResidual;
+        state = this.#trueResidual(a, n, scale, limits.dtOverH);
+        // float32 cannot do better than its rounding: stop when restarting no longer helps.
+        if (!met() && state.relativeResidual > 0.7 * before && ++stale >= 2) break;
+        rz = 0;
+      }
+    }
+    if (!met()) state = this.#trueResidual(a, n, scale, limits.dtOverH);
+    return { converged: met(), iterations, ...state };
+  }
+
+  #trueResidual(
+    a: PressureArrays,
+    n: number,
+    scale: number,
+    dtOverH: number,
+  ): { relativeResidual: number; divergence: number } {
+    this.team.launch('residual', n, this.hierarchy.finest.context, a.x, a.b, a.r, this.#partial);
+    const view = this.team.doubles(this.#partial, 2 * n);
+    let largest = 0;
+    for (let t = 1; t < view.length; t += 2) largest = Math.max(largest, view[t] ?? 0);
+    return { relativeResidual: Math.sqrt(this.#sum(n, 2)) / scale, divergence: largest * dtOverH };
+  }
+
+  #sum(n: number, stride: number): number {
+    const view = this.team.doubles(this.#partial, n * stride);
+    let sum = 0;
+    for (let t = 0; t < view.length; t += stride) sum += view[t] ?? 0;
+    return sum;
+  }
+
+  /** x = one V-cycle on A x = b from zero. */
+  #cycle(l: number, x: number, b: number): void {
+    const { team } = this;
+    const levels = this.hierarchy.levels;
+    const level = levels[l] as Level;
+    const n = level.count;
+    const ctx = level.context;
+    const coarse = levels[l + 1];
+    team.launch('fillTiles', n, ctx, x, 0);
+    const sweeps = coarse ? SWEEPS : COARSEST_SWEEPS;
+    for (let s = 0; s < sweeps; s++) {
+      team.launch('smooth', n, ctx, x, b, 0);
+      team.launch('smooth', n, ctx, x, b, 1);
+    }
+    if (coarse) {
+      team.launch('fillTiles', coarse.count, coarse.context, coarse.b, 0);
+      team.launch('restrictResidual', n, ctx, x, b, coarse.sx, coarse.sp, coarse.b);
+      this.#cycle(l + 1, coarse.x, coarse.b);
+      team.launch('prolongAdd', n, ctx, x, coarse.sx, coarse.sp, coarse.x);
+    }
+    for (let s = 0; s < sweeps; s++) {
+      team.launch('smooth', n, ctx, x, b, 1);
+      team.launch('smooth', n, ctx, x, b, 0);
+    }
+  }
+}

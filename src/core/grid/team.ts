@@ -1,0 +1,32 @@
+/** Kernels by name, as exported by src/kernels/assembly/index.ts. */
+export type KernelName =
+  | 'advectCells' | 'correctCells' | 'advectFaces' | 'correctFaces' | 'advectFaceList'
+  | 'calibrate'
+  | 'fillTiles' | 'scaleTiles' | 'copyTiles' | 'fillPlanes' | 'copyBox' | 'tileStatistics' | 'tileSums'
+  | 'buoyancy' | 'relax' | 'thin' | 'addNoise' | 'vorticity' | 'confinement' | 'addCellsToFaces'
+  | 'buildDiagonal' | 'smooth' | 'applyPoisson' | 'residual' | 'restrictResidual' | 'prolongAdd' | 'coarsenStatus'
+  | 'dot' | 'advanceSolution' | 'advanceDirection'
+  | 'divergence' | 'subtractGradient' | 'subtractGradientList' | 'closeFaces' | 'extendCells' | 'scatterTiles'
+  | 'clearOpenCells' | 'clearOpenFaces';
+
+/** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
+export type Clock = () => number;
+
+/**
+ * What a solver needs of the machine: one shared memory with a bump allocator, and kernels that run on it with every
+ * thread of the team. Pointers are byte offsets. Views stay valid when the memory grows (it is shared memory).
+ */
+export interface KernelTeam {
+  readonly threads: number;
+  /** 64-byte aligned, zeroed. Throws `arena-too-small` when the arena cannot hold it. */
+  allocate(bytes: number): number;
+  /** Bytes that could still be allocated. */
+  available(): number;
+  allocated(): number;
+  floats(pointer: number, count: number): Float32Array;
+  doubles(pointer: number, count: number): Float64Array;
+  words(pointer: number, count: number): Int32Array;
+  bytes(pointer: number, count: number): Uint8Array;
+  /** Runs kernel(begin, end, ...args) over [0, count), split between the threads; returns when all of it is done. */
+  launch(kernel: KernelName, count: number, ...args: number[]): void;
+}

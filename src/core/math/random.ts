@@ -1,0 +1,21 @@
+/** Integer hash of a lattice point and a seed; 32 bits, good avalanche (a variant of Murmur3's finaliser). */
+export function hash3(x: number, y: number, z: number, seed: number): number {
+  let h = Math.imul(x, 0x8da6b343) ^ Math.imul(y, 0xd8163841) ^ Math.imul(z, 0xcb1ab31f) ^ Math.imul(seed, 0x9e3779b1);
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
+  return (h ^ (h >>> 16)) >>> 0;
+}
+
+/** hash3 as a number in [0, 1). */
+export const unitHash3 = (x: number, y: number, z: number, seed: number): number => hash3(x, y, z, seed) / 4294967296;
+
+/** Small seeded generator of numbers in [0, 1) (mulberry32); the same seed gives the same sequence everywhere. */
+export function mulberry32(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

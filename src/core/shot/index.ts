@@ -1,0 +1,12 @@
+export { type FieldMeta, metaOf } from './fields';
+export {
+  settingsSchema, shapeSchema, sourceSchema, solidSchema, noiseSchema, GROUPS,
+  type Group, type Settings, type SettingsInput, type ShapeSettings, type SourceSettings, type SolidSettings,
+} from './settings';
+export {
+  SHOT_VERSION, shotFieldsSchema, shotFileSchema, variantFileSchema, parseShotFile, parseWith, pathText,
+  type ShotFields, type ShotFile, type VariantFile,
+} from './shot';
+export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
+export { runKey, canonicalJson, differences, type Difference } from './key';
+export { inner, metaAt, showValue, showDifference, variantName } from './describe';

@@ -1,0 +1,85 @@
+import { type Box3, shapeBounds } from '#core/geometry';
+import type { GasChannel, GasOptions } from '#core/gas';
+import type { Settings } from './settings';
+import type { ShotFields } from './shot';
+
+/** How fine a run is: a factor on the voxel size. */
+export const RUNGS = { sketch: 4, test: 2, final: 1 } as const;
+export type Rung = keyof typeof RUNGS;
+export const rungTitle = { sketch: 'Sketch', test: 'Test', final: 'Final' } as const satisfies Record<Rung, string>;
+
+/** What a run does, resolved: SI, no defaults left open. Everything that changes the result is in it, and nothing else. */
+export interface Plan {
+  readonly pass: 'solve';
+  readonly rung: Rung;
+  readonly options: GasOptions;
+  readonly keep: {
+    readonly channels: readonly GasChannel[];
+    readonly precision: 'half' | 'full';
+    readonly compression: 'blosc' | 'zip' | 'none';
+    readonly preRoll: boolean;
+  };
+  readonly file: { readonly metresPerUnit: number; readonly upAxis: 'y' | 'z' };
+}
+
+/** A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. */
+export function defaultLimit(settings: Settings): Box3 {
+  const boxes = [...settings.sources, ...settings.solids].map((s) => shapeBounds(s.shape));
+  if (boxes.length === 0) return { min: [-2, 0, -2], max: [2, 4, 2] };
+  const at = (pick: (b: Box3) => number, f: (...v: number[]) => number): number => f(...boxes.map(pick));
+  const min = [0, 1, 2].map((a) => at((b) => b.min[a as 0 | 1 | 2], Math.min)) as [number, number, number];
+  const max = [0, 1, 2].map((a) => at((b) => b.max[a as 0 | 1 | 2], Math.max)) as [number, number, number];
+  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]);
+  const round = (v: number, f: (x: number) => number): number => f(v * 10) / 10;
+  return {
+    min: [round(min[0] - size, Math.floor), round(min[1], Math.floor), round(min[2] - size, Math.floor)],
+    max: [round(max[0] + size, Math.ceil), round(max[1] + 1.5 * size, Math.ceil), round(max[2] + size, Math.ceil)],
+  };
+}
+
+/** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor. */
+export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung): Plan {
+  const { bounds, stepping, forces, matter, keep } = settings;
+  const density = Math.max(0, ...settings.sources.map((s) => Math.abs(s.density ?? 0)));
+  const heat = Math.max(0, ...settings.sources.map((s) => Math.abs(s.heat ?? 0)));
+  return {
+    pass: 'solve',
+    rung,
+    options: {
+      voxelSize: settings.detail.voxelSize * RUNGS[rung],
+      framesPerSecond: shot.framesPerSecond,
+      firstFrame: shot.firstFrame,
+      lastFrame: shot.lastFrame,
+      preRoll: shot.preRoll,
+      firstFrameSolved: stepping.firstFrameSolved,
+      stepping: {
+        cfl: stepping.cfl,
+        minimum: stepping.minSubsteps,
+        maximum: stepping.maxSubsteps,
+        tolerance: stepping.tolerance,
+        iterations: stepping.iterations,
+      },
+      bounds: {
+        mode: bounds.mode,
+        limit: bounds.limit ?? defaultLimit(settings),
+        walls: bounds.walls,
+        reach: bounds.reach ?? Math.max(0.5, 8 * settings.detail.voxelSize),
+        quietDensity: bounds.quietLevel * (density || 1),
+        quietHeat: bounds.quietLevel * (heat || 1),
+        quietSpeed: bounds.quietSpeed,
+        cutOff: bounds.cutOff,
+      },
+      sources: settings.sources,
+      solids: settings.solids.map((s) => s.shape),
+      forces,
+      matter,
+    },
+    keep: {
+      channels: (['density', 'temperature', 'vel'] as const).filter((c) => keep[c]),
+      precision: keep.precision,
+      compression: keep.compression,
+      preRoll: keep.preRoll,
+    },
+    file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis },
+  };
+}

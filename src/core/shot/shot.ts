@@ -1,0 +1,106 @@
+import { z } from 'zod';
+import { type Issue, RuddleError } from '#core/errors';
+import { integer, number } from './fields';
+import { settingsSchema } from './settings';
+
+/** Raised when a file of the older version would mean something else. */
+export const SHOT_VERSION = 1;
+
+export const shotFieldsSchema = z
+  .strictObject({
+    name: z.string().trim().min(1).max(80).meta({ title: 'Name', help: 'Of the shot.' }),
+    framesPerSecond: number(24, { title: 'Frame rate', help: 'Frames a second.', unit: 'rate', min: 1, max: 240 }),
+    firstFrame: integer(1, { title: 'First frame', help: 'Time 0 of the shot.', min: -1e5, max: 1e5 }),
+    lastFrame: integer(96, { title: 'Last frame', help: 'Changes no frame before it.', min: -1e5, max: 1e5 }),
+    preRoll: integer(0, { title: 'Pre-roll', help: 'Frames computed before the first one.', unit: 'frame', min: 0, max: 1e4 }),
+    metresPerUnit: number(1, { title: 'Metres per unit', help: 'Size of one scene unit of the programs that read the files.', unit: 'metre', min: 1e-4, max: 1e4 }),
+    budgets: z
+      .strictObject({
+        time: number(7200, { title: 'Time budget', help: 'Computing time that the shot may use.', unit: 'hour', min: 1, max: 1e8 }),
+        disk: number(8e9, { title: 'Disk budget', help: 'What its caches may take.', unit: 'gigabyte', min: 1e6, max: 1e15 }),
+        memory: number(4e9, { title: 'Memory budget', help: 'Of one run.', unit: 'gigabyte', min: 1e7, max: 1e13 }),
+      })
+      .prefault({}),
+  })
+  .refine((s) => s.lastFrame >= s.firstFrame, { path: ['lastFrame'], error: 'the last frame must not come before the first' });
+
+export const variantFileSchema = z.strictObject({
+  name: z.string().trim().min(1).max(80).meta({ title: 'Name', help: 'Of the variant; unique in its shot.' }),
+  parent: z.string().nullable().default(null).meta({ title: 'Parent', help: 'Name of the variant it was made from.' }),
+  settings: settingsSchema,
+});
+
+export const shotFileSchema = z
+  .strictObject({
+    ruddle: z.literal(SHOT_VERSION).meta({ title: 'Schema version', help: 'Of this file.' }),
+    ...shotFieldsSchema.shape,
+    variants: z.array(variantFileSchema).min(1).meta({ title: 'Variants', help: 'Complete sets of settings.' }),
+  })
+  .refine((s) => s.lastFrame >= s.firstFrame, { path: ['lastFrame'], error: 'the last frame must not come before the first' })
+  .refine((s) => new Set(s.variants.map((v) => v.name)).size === s.variants.length, {
+    path: ['variants'],
+    error: 'two variants have the same name',
+  });
+
+export type ShotFields = z.output<typeof shotFieldsSchema>;
+export type ShotFile = z.output<typeof shotFileSchema>;
+export type VariantFile = z.output<typeof variantFileSchema>;
+
+/** Validates; throws `settings-invalid` naming every place, what was found there and what is allowed. */
+export function parseWith<T extends z.ZodType>(schema: T, input: unknown, what: string): z.output<T> {
+  const result = schema.safeParse(input, { reportInput: true });
+  if (result.success) return result.data;
+  const issues = flatten(result.error.issues, [], input);
+  const list = issues.map((i) => `  ${i.path}: ${i.message}`).join('\n');
+  throw new RuddleError(
+    'settings-invalid',
+    `${what} has ${String(issues.length)} ${issues.length === 1 ? 'mistake' : 'mistakes'}:\n${list}`,
+    { issues },
+  );
+}
+
+type ZodIssue = z.core.$ZodIssue;
+
+function flatten(issues: readonly ZodIssue[], prefix: PropertyKey[], input: unknown): Issue[] {
+  return issues.flatMap((issue): Issue[] => {
+    const path = [...prefix, ...issue.path];
+    if (issue.code === 'unrecognized_keys') {
+      return issue.keys.map((key) => ({ path: pathText([...path, key]), message: 'is not a field of Ruddle' }));
+    }
+    const found = valueAt(input, path);
+    const shown = found === undefined ? 'it is missing' : `found ${short(found)}`;
+    return [{ path: pathText(path), message: `${shown}; ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}` }];
+  });
+}
+
+const short = (value: unknown): string => {
+  const text = JSON.stringify(value);
+  return text.length > 40 ? `${text.slice(0, 37)}...` : text;
+};
+
+function valueAt(input: unknown, path: readonly PropertyKey[]): unknown {
+  let value = input;
+  for (const key of path) {
+    if (typeof value !== 'object' || value === null) return undefined;
+    value = (value as Record<PropertyKey, unknown>)[key];
+  }
+  return value;
+}
+
+/** `variants[0].settings.detail.voxelSize` */
+export function pathText(path: readonly PropertyKey[]): string {
+  const text = path.map((p) => (typeof p === 'number' ? `[${String(p)}]` : `.${String(p)}`)).join('');
+  return text.replace(/^\./, '') || '(the file itself)';
+}
+
+/** Reads a shot file's text. */
+export function parseShotFile(text: string, file: string): ShotFile {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (cause) {
+    const reason = cause instanceof Error ? cause.message : String(cause);
+    throw new RuddleError('file-invalid', `${file} is not JSON: ${reason}`, { file, reason }, cause);
+  }
+  return parseWith(shotFileSchema, json, file);
+}

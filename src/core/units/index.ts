@@ -1,0 +1,1 @@
+export { parseQuantity, formatQuantity, formatBytes, formatCount, formatSeconds, type Unit, UNITS } from './quantity';

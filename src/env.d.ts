@@ -1,0 +1,5 @@
+/// <reference types="astro/client" />
+declare module '*?nodeworker' {
+  const url: string;
+  export default url;
+}

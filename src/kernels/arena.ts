@@ -1,0 +1,39 @@
+import { RuddleError } from '#core/errors';
+
+const PAGE = 65536;
+export const MAX_BYTES = 4 * 1024 * 1024 * 1024 - PAGE;
+/** Below this the kernels' own stack and statics live. */
+const BASE = 65536;
+
+/** Bump allocator over one shared memory. Nothing is freed: an arena lives as long as a run. */
+export class Arena {
+  #top = BASE;
+  constructor(
+    readonly memory: WebAssembly.Memory,
+    readonly limit: number = MAX_BYTES,
+  ) {}
+
+  allocate(bytes: number): number {
+    const size = Math.ceil(bytes / 64) * 64 + 64;
+    if (this.#top + size > this.limit) {
+      throw new RuddleError('arena-too-small', 'The solver needs more memory than its arena has.', {
+        neededBytes: this.#top + size,
+        availableBytes: this.limit,
+        frame: null,
+      });
+    }
+    const pointer = this.#top;
+    this.#top += size;
+    const missing = this.#top - this.memory.buffer.byteLength;
+    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE));
+    return pointer;
+  }
+
+  available(): number {
+    return this.limit - this.#top;
+  }
+
+  allocated(): number {
+    return this.#top;
+  }
+}

@@ -1,0 +1,27 @@
+// One module for all kernels; the same one is instantiated in every thread over one shared memory.
+export { advectCells, correctCells, advectFaces, correctFaces, advectFaceList } from './advect';
+export { calibrate } from './calibrate';
+export { fillTiles, scaleTiles, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';
+export { buoyancy, relax, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
+export {
+  buildDiagonal,
+  smooth,
+  applyPoisson,
+  residual,
+  restrictResidual,
+  prolongAdd,
+  coarsenStatus,
+  dot,
+  advanceSolution,
+  advanceDirection,
+} from './poisson';
+export {
+  divergence,
+  subtractGradient,
+  subtractGradientList,
+  closeFaces,
+  extendCells,
+  scatterTiles,
+  clearOpenCells,
+  clearOpenFaces,
+} from './project';

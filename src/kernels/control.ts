@@ -1,0 +1,46 @@
+/**
+ * The block that a coordinator and its helper threads share. Words (i32): see the constants. Arguments follow as float64, which holds
+ * pointers and floats exactly.
+ */
+export const GENERATION = 0; // counts launches; helpers wait on it
+export const KERNEL = 1; // number of the kernel in the module's list of names
+export const COUNT = 2;
+export const NEXT = 3; // first item nobody has taken yet
+export const CHUNK = 4;
+export const BUSY = 5; // helpers that have not finished this launch
+export const ARGUMENTS = 6; // how many
+export const STOP = 7;
+export const FAILED = 8;
+/** Threads that may work on a launch, coordinator included; may be lowered and raised from outside while a run goes on. */
+export const ALLOWED = 9;
+/** Not 0: the run is to end; polled by the solver, set from outside. */
+export const CANCEL = 10;
+/** Helpers that have started. */
+export const READY = 11;
+const WORDS = 16;
+const MAX_ARGUMENTS = 32;
+
+export interface Control {
+  readonly words: Int32Array;
+  readonly args: Float64Array;
+}
+
+export const controlBytes = WORDS * 4 + MAX_ARGUMENTS * 8;
+
+export const controlOf = (shared: SharedArrayBuffer): Control => ({
+  words: new Int32Array(shared, 0, WORDS),
+  args: new Float64Array(shared, WORDS * 4, MAX_ARGUMENTS),
+});
+
+type Kernel = (begin: number, end: number, ...args: number[]) => void;
+
+/** Takes chunks until none is left. Which thread takes which does not matter: every item's result is its own. */
+export function drain({ words }: Control, kernel: Kernel, args: readonly number[]): void {
+  const count = words[COUNT] ?? 0;
+  const chunk = words[CHUNK] ?? 1;
+  for (;;) {
+    const begin = Atomics.add(words, NEXT, chunk);
+    if (begin >= count) return;
+    kernel(begin, Math.min(begin + chunk, count), ...args);
+  }
+}

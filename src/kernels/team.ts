@@ -1,0 +1,108 @@
+import type { KernelName, KernelTeam } from '#core/grid';
+import { RuddleError } from '#core/errors';
+import { Arena } from './arena';
+import {
+  ALLOWED, ARGUMENTS, BUSY, CANCEL, CHUNK, COUNT, FAILED, GENERATION, KERNEL, NEXT, READY, STOP,
+  controlBytes, controlOf, drain,
+} from './control';
+import type { HelperStart } from './helper';
+import { instantiate, kernelModule, kernelNames } from './module';
+
+export interface TeamOptions {
+  /** Threads in all, the calling one included. */
+  readonly threads: number;
+  /** Most bytes the team's memory may take. */
+  readonly arenaBytes?: number;
+  /** Starts a thread that runs helpLoop with what it is given; needed for more than one thread. */
+  readonly startHelper?: (start: HelperStart) => void;
+  /** Shared block by which others cancel the run or change its threads. */
+  readonly control?: SharedArrayBuffer;
+}
+
+export interface Team extends KernelTeam {
+  /** True once someone has set the cancel word. */
+  cancelled(): boolean;
+  /** Lets the helpers end. */
+  stop(): void;
+}
+
+export const newControl = (threads: number): SharedArrayBuffer => {
+  const control = new SharedArrayBuffer(controlBytes);
+  controlOf(control).words[ALLOWED] = threads;
+  return control;
+};
+
+export const cancelBy = (control: SharedArrayBuffer): void => void Atomics.store(controlOf(control).words, CANCEL, 1);
+
+/** Threads that may work from now on; a Final steps down while shorter work runs. */
+export const allowThreads = (control: SharedArrayBuffer, threads: number): void =>
+  void Atomics.store(controlOf(control).words, ALLOWED, threads);
+
+/** Launches with fewer items run on the calling thread: waking others costs more. */
+const FORK_FROM = 3;
+
+/** One memory, one instance of the kernels in each thread. Must not run where waiting is forbidden (a page's main thread). */
+export function createTeam(options: TeamOptions): Team {
+  const module = kernelModule();
+  const memory = new WebAssembly.Memory({ initial: 256, maximum: 65536, shared: true });
+  const arena = new Arena(memory, options.arenaBytes);
+  const kernels = instantiate(module, memory);
+  const names = kernelNames(module);
+  const numbers = new Map(names.map((name, n) => [name, n]));
+  const control = options.control ?? newControl(options.threads);
+  const shared = controlOf(control);
+  const { words, args } = shared;
+  const helpers = options.startHelper ? options.threads - 1 : 0;
+  for (let index = 1; index <= helpers; index++) options.startHelper?.({ module, memory, control, index });
+
+  const launch = (kernel: KernelName, count: number, ...rest: number[]): void => {
+    if (count <= 0) return;
+    const f = kernels[kernel];
+    const number = numbers.get(kernel);
+    if (!f || number === undefined) {
+      throw new RuddleError('internal', `There is no kernel ${kernel}.`, { where: 'launch' });
+    }
+    // Until every helper has started the caller works alone: a helper joins from the launch after it has read the generation.
+    const allowed = Atomics.load(words, READY) < helpers ? 1 : Math.min(helpers + 1, Atomics.load(words, ALLOWED));
+    if (allowed < 2 || count < FORK_FROM) {
+      f(0, count, ...rest);
+      return;
+    }
+    args.set(rest);
+    words[ARGUMENTS] = rest.length;
+    words[KERNEL] = number;
+    words[COUNT] = count;
+    words[CHUNK] = Math.max(1, Math.ceil(count / (allowed * 6)));
+    Atomics.store(words, NEXT, 0);
+    Atomics.store(words, BUSY, helpers);
+    Atomics.add(words, GENERATION, 1);
+    Atomics.notify(words, GENERATION);
+    drain(shared, f, rest);
+    let spins = 0;
+    while (Atomics.load(words, BUSY) > 0) {
+      // Helpers that are descheduled would be spun for: give the core away now and then.
+      if (++spins % 1_000_000 === 0) Atomics.wait(words, FAILED, 0, 0.05);
+    }
+    if (Atomics.load(words, FAILED) !== 0) {
+      throw new RuddleError('internal', `The kernel ${kernel} failed in a helper thread.`, { where: kernel });
+    }
+  };
+
+  return {
+    threads: helpers + 1,
+    allocate: (bytes) => arena.allocate(bytes),
+    available: () => arena.available(),
+    allocated: () => arena.allocated(),
+    floats: (pointer, count) => new Float32Array(memory.buffer, pointer, count),
+    doubles: (pointer, count) => new Float64Array(memory.buffer, pointer, count),
+    words: (pointer, count) => new Int32Array(memory.buffer, pointer, count),
+    bytes: (pointer, count) => new Uint8Array(memory.buffer, pointer, count),
+    launch,
+    cancelled: () => Atomics.load(words, CANCEL) !== 0,
+    stop: () => {
+      Atomics.store(words, STOP, 1);
+      Atomics.add(words, GENERATION, 1);
+      Atomics.notify(words, GENERATION);
+    },
+  };
+}

@@ -1,0 +1,107 @@
+import { z } from 'zod';
+import type { ErrorData } from '#core/errors';
+import type { FrameReport } from '#core/gas';
+import { type Plan, type Settings, type ShotFields, settingsSchema, shotFieldsSchema, shotFileSchema } from '#core/shot';
+
+// Requests: schemas. Responses: types, built by the server and read by the page.
+export const rungSchema = z.enum(['test', 'final']);
+export const startRunSchema = z.strictObject({
+  variantId: z.string(),
+  rung: rungSchema,
+});
+export const saveDraftSchema = z.strictObject({
+  settings: settingsSchema,
+  /** Revision that the edit was made on; 0 when there was no draft. */
+  revision: z.number().int().min(0),
+});
+export const renameSchema = z.strictObject({ name: z.string().trim().min(1).max(80) });
+export const importShotSchema = shotFileSchema;
+export const patchShotSchema = shotFieldsSchema;
+
+export type RunState = 'queued' | 'running' | 'done' | 'cancelled' | 'interrupted' | 'failed';
+/** State of a pass's cache, against the settings on the sheet. */
+export type CacheState = 'fresh' | 'stale' | 'partial' | 'missing' | 'failed';
+
+export interface DraftDto {
+  readonly settings: Settings;
+  readonly revision: number;
+  readonly updatedAt: number;
+}
+export interface VariantDto {
+  readonly id: string;
+  readonly name: string;
+  readonly parentId: string | null;
+  readonly frozen: boolean;
+  readonly settings: Settings;
+  readonly draft: DraftDto | null;
+}
+export interface FrameDto {
+  readonly frame: number;
+  /** False: pre-roll. */
+  readonly inRange: boolean;
+  /** Whether there is a file to look at. */
+  readonly stored: boolean;
+  readonly bytes: number;
+  readonly report: FrameReport;
+}
+export interface RunDto {
+  readonly id: string;
+  readonly number: number;
+  readonly shotId: string;
+  readonly variantId: string;
+  readonly rung: 'test' | 'final';
+  readonly key: string;
+  readonly state: RunState;
+  readonly error: ErrorData | null;
+  readonly createdAt: number;
+  readonly startedAt: number | null;
+  readonly endedAt: number | null;
+  readonly frameCount: number;
+  readonly framesDone: number;
+  readonly seconds: number;
+  readonly bytes: number;
+  readonly memoryBytes: number;
+  readonly freed: boolean;
+  /** Whether freed frames can be brought back. */
+  readonly restorable: boolean;
+  /** Folder of the cache on this machine. */
+  readonly folder: string;
+  readonly plan: Plan;
+  readonly codeVersion: string;
+}
+export interface ShotDto {
+  readonly id: string;
+  readonly slug: string;
+  readonly fields: ShotFields;
+  readonly variants: readonly VariantDto[];
+  readonly runs: readonly RunDto[];
+}
+export interface ShotRowDto {
+  readonly id: string;
+  readonly slug: string;
+  readonly fields: ShotFields;
+  readonly variants: number;
+  readonly runs: readonly RunDto[];
+  readonly diskBytes: number;
+  readonly seconds: number;
+  readonly lastActivity: number;
+}
+export interface RunDetailDto {
+  readonly run: RunDto;
+  readonly frames: readonly FrameDto[];
+}
+export interface StatusDto {
+  readonly version: string;
+  readonly kernelsVersion: string;
+  readonly freeBytes: number;
+  readonly keepBytes: number;
+  readonly threads: number;
+}
+
+/** What the event stream tells. `progress` is frequent and carries itself; the others say what to look at anew. */
+export type ServerEvent =
+  | { readonly kind: 'hello' }
+  | { readonly kind: 'run'; readonly run: RunDto }
+  | { readonly kind: 'frame'; readonly runId: string; readonly shotId: string; readonly frame: FrameDto }
+  | { readonly kind: 'progress'; readonly runId: string; readonly frame: number; readonly part: number }
+  | { readonly kind: 'shot'; readonly shotId: string };

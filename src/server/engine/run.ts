@@ -1,0 +1,160 @@
+import { createHash } from 'node:crypto';
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
+import type { FrameReport } from '#core/gas';
+import { type Plan, type Settings, runKey } from '#core/shot';
+import { kernelsVersion } from '#kernels';
+import {
+  type DiskGuard, type RunFrameRecord, type RunRecord,
+  frameFileName, isDiskFull, previewFileName, writeRunRecord, writeWhole,
+} from '#server/cache';
+import { startCompute, type FrameMessage } from '#workers/node';
+import { codeVersion, machine } from './provenance';
+
+export interface RunInput {
+  readonly shot: string;
+  readonly variant: string;
+  readonly settings: Settings;
+  readonly plan: Plan;
+  readonly folder: string;
+  readonly threads: number;
+  readonly arenaBytes?: number;
+  /** First frame whose file is wanted. */
+  readonly writeFrom?: number;
+  readonly disk: DiskGuard;
+  readonly onFrame?: (frame: StoredFrame) => Promise<void> | void;
+  readonly onProgress?: (frame: number, part: number) => void;
+}
+
+export interface StoredFrame {
+  readonly frame: number;
+  readonly inRange: boolean;
+  readonly stored: boolean;
+  /** Bytes on disk, previews included. */
+  readonly bytes: number;
+  readonly checksum: string | null;
+  readonly report: FrameReport;
+}
+
+export interface RunOutcome {
+  readonly state: 'done' | 'cancelled' | 'failed';
+  readonly error: ErrorData | null;
+  readonly frames: number;
+}
+
+export interface RunningRun {
+  readonly outcome: Promise<RunOutcome>;
+  cancel(): void;
+  allow(threads: number): void;
+}
+
+/** run.json is written anew at most this often while a run goes on, milliseconds. */
+const RECORD_EVERY = 5000;
+
+/**
+ * Computes a plan into a folder: frames, previews, run.json. The server and the command line both run exactly this. Never rejects: what went
+ * wrong is in the outcome, and frames that are in the folder are whole.
+ */
+export function startRun(input: RunInput): RunningRun {
+  const key = runKey(input.plan, kernelsVersion);
+  const frames: RunFrameRecord[] = [];
+  const startedAt = new Date().toISOString();
+  let recorded = 0;
+  const record = (state: RunRecord['state'], error: ErrorData | null): Promise<void> => {
+    recorded = Date.now();
+    return writeRunRecord(input.folder, {
+      ruddle: 1,
+      shot: input.shot,
+      variant: input.variant,
+      key,
+      state,
+      error,
+      codeVersion,
+      machine: machine(),
+      threads: input.threads,
+      startedAt,
+      endedAt: state === 'running' ? null : new Date().toISOString(),
+      settings: input.settings,
+      plan: input.plan,
+      frames,
+    });
+  };
+
+  const store = async (message: FrameMessage): Promise<void> => {
+    const { report } = message;
+    const began = performance.now();
+    let bytes = 0;
+    let checksum: string | null = null;
+    const name = frameFileName(input.plan.pass, report.frame);
+    if (message.file) {
+      const total = message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0);
+      try {
+        await input.disk.check(total);
+        // The frame's own file last: where it is, its previews are too.
+        for (const p of message.previews) {
+          await writeWhole(join(input.folder, previewFileName(input.plan.pass, report.frame, p.channel)), p.bytes);
+        }
+        await writeWhole(join(input.folder, name), message.file);
+      } catch (error) {
+        if (!isDiskFull(error)) throw error;
+        throw new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, error);
+      }
+      bytes = total;
+      checksum = createHash('sha256').update(message.file).digest('hex');
+    }
+    const took = (performance.now() - began) / 1000;
+    const seconds = { ...report.seconds, writing: report.seconds.writing + took };
+    const full: FrameReport = { ...report, seconds, totalSeconds: report.totalSeconds + took };
+    frames.push({ frame: report.frame, file: message.file ? name : null, bytes, checksum, report: full });
+    await input.onFrame?.({
+      frame: report.frame, inRange: message.inRange, stored: message.file !== null, bytes, checksum, report: full,
+    });
+    if (Date.now() - recorded > RECORD_EVERY) await record('running', null);
+  };
+
+  let cancelled = false;
+  let compute: ReturnType<typeof startCompute> | null = null;
+  let allowed = input.threads;
+
+  const body = async (): Promise<RunOutcome> => {
+    try {
+      await mkdir(input.folder, { recursive: true });
+      await input.disk.check(0);
+      await record('running', null);
+      if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+      compute = startCompute({
+        plan: input.plan,
+        key,
+        threads: input.threads,
+        ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
+        ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
+        onFrame: store,
+        ...(input.onProgress ? { onProgress: input.onProgress } : {}),
+      });
+      compute.allow(allowed);
+      await compute.finished;
+      await record('done', null);
+      return { state: 'done', error: null, frames: frames.length };
+    } catch (error) {
+      const stopped = isRuddleError(error, 'cancelled');
+      const state = stopped ? 'cancelled' : 'failed';
+      const data = stopped ? null : toErrorData(error);
+      // A full disk must not hide the reason: the record is then as old as its last writing.
+      await record(state, data).catch(() => undefined);
+      return { state, error: data, frames: frames.length };
+    }
+  };
+
+  return {
+    outcome: body(),
+    cancel: () => {
+      cancelled = true;
+      compute?.cancel();
+    },
+    allow: (threads) => {
+      allowed = threads;
+      compute?.allow(threads);
+    },
+  };
+}

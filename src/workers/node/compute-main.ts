@@ -1,0 +1,96 @@
+import { deflateSync } from 'node:zlib';
+import { RuddleError, toErrorData } from '#core/errors';
+import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
+import { type GasFrame, solveGas } from '#core/gas';
+import { createTeam } from '#kernels';
+import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
+import { startHelperThread } from './helpers';
+import { warmUp } from './warm-up';
+
+/** Frames that may be on their way to the disk before the worker waits. */
+const AHEAD = 2;
+/** Progress within a frame is told at most this often, seconds. */
+const TELL_EVERY = 0.1;
+
+/** Identifier of a frame's file: from the run's key, so that the same run writes the same bytes. */
+const fileId = (key: string, frame: number): string => {
+  const tail = (frame >>> 0).toString(16).padStart(12, '0');
+  return `${key.slice(0, 8)}-${key.slice(8, 12)}-4${key.slice(13, 16)}-8${key.slice(17, 20)}-${tail}`;
+};
+
+/** The body of a compute worker: solves, encodes, hands frames over. */
+export function computeMain(start: ComputeStart, send: (message: ComputeMessage, transfer: ArrayBuffer[]) => void): void {
+  const { plan, key, threads } = start;
+  const written = new Int32Array(start.written);
+  const clock = (): number => performance.now() / 1000;
+  const team = createTeam({
+    threads,
+    control: start.control,
+    startHelper: startHelperThread,
+    ...(start.arenaBytes === null ? {} : { arenaBytes: start.arenaBytes }),
+  });
+  let told = 0;
+  let handed = 0;
+  try {
+    warmUp();
+    const frames = solveGas(plan.options, {
+      team,
+      clock,
+      channels: { names: plan.keep.channels },
+      cancelled: team.cancelled,
+      progress: (frame, part) => {
+        if (clock() - told < TELL_EVERY) return;
+        told = clock();
+        send({ kind: 'progress', frame, part }, []);
+      },
+    });
+    for (const frame of frames) {
+      const message = encodeFrame(frame, start);
+      send(message, message.kind === 'frame' ? buffers(message.file, message.previews) : []);
+      handed++;
+      while (handed - Atomics.load(written, 0) > AHEAD && !team.cancelled()) {
+        Atomics.wait(written, 0, Atomics.load(written, 0), 100);
+      }
+      if (team.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+    }
+    send({ kind: 'done' }, []);
+  } catch (error) {
+    send({ kind: 'failed', error: toErrorData(error) }, []);
+  } finally {
+    team.stop();
+  }
+
+  function encodeFrame(frame: GasFrame, { plan: { options, keep, file }, writeFrom }: ComputeStart): ComputeMessage {
+    const { report, grids, inRange } = frame;
+    if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom)) return { kind: 'frame', report, inRange, file: null, previews: [] };
+    const began = clock();
+    const bytes = writeFrameFile(grids, {
+      voxelSize: options.voxelSize,
+      metresPerUnit: file.metresPerUnit,
+      upAxis: file.upAxis,
+      precision: keep.precision,
+      compression: keep.compression,
+      uuid: fileId(key, report.frame),
+    });
+    const [ox, oy, oz, nx, ny, nz] = report.window;
+    const previews = grids.map((grid): PreviewBytes => {
+      const preview = encodePreview(makePreview(grid, { ox, oy, oz, nx, ny, nz }));
+      return { channel: grid.name, bytes: new Uint8Array(deflateSync(preview, { level: 1 })) };
+    });
+    const took = clock() - began;
+    const seconds = { ...report.seconds, writing: report.seconds.writing + took };
+    return {
+      kind: 'frame',
+      report: { ...report, seconds, totalSeconds: report.totalSeconds + took },
+      inRange,
+      file: bytes,
+      previews,
+    };
+  }
+}
+
+/** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */
+function buffers(file: Uint8Array<ArrayBuffer> | null, previews: readonly PreviewBytes[]): ArrayBuffer[] {
+  const views = [...(file ? [file] : []), ...previews.map((p) => p.bytes)];
+  return views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
+}

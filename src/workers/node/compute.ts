@@ -1,0 +1,96 @@
+import { Worker } from 'node:worker_threads';
+import { RuddleError, fromErrorData } from '#core/errors';
+import type { Plan } from '#core/shot';
+import { allowThreads, cancelBy, newControl } from '#kernels';
+import type { ComputeMessage, ComputeStart } from '#protocol';
+import computeUrl from './compute.node.ts?nodeworker';
+
+export type FrameMessage = Extract<ComputeMessage, { kind: 'frame' }>;
+
+export interface ComputeOptions {
+  readonly plan: Plan;
+  readonly key: string;
+  readonly threads: number;
+  readonly arenaBytes?: number;
+  readonly writeFrom?: number;
+  /** Takes a frame over; the worker runs at most two frames ahead of it. Throwing ends the run. */
+  readonly onFrame: (frame: FrameMessage) => Promise<void>;
+  readonly onProgress?: (frame: number, part: number) => void;
+}
+
+export interface Compute {
+  /** Settles when the last frame has been taken over; rejects with a tagged error. */
+  readonly finished: Promise<void>;
+  cancel(): void;
+  /** Threads that may work from now on. */
+  allow(threads: number): void;
+}
+
+/** Runs a plan in a worker thread. */
+export function startCompute(options: ComputeOptions): Compute {
+  const control = newControl(options.threads);
+  const written = new SharedArrayBuffer(4);
+  const count = new Int32Array(written);
+  const start: ComputeStart = {
+    plan: options.plan,
+    key: options.key,
+    threads: options.threads,
+    arenaBytes: options.arenaBytes ?? null,
+    writeFrom: options.writeFrom ?? null,
+    control,
+    written,
+  };
+  const worker = new Worker(new URL(computeUrl), { workerData: start });
+  const finished = new Promise<void>((resolve, reject) => {
+    let chain = Promise.resolve();
+    let failure: unknown = null;
+    worker.on('message', (message: ComputeMessage) => {
+      switch (message.kind) {
+        case 'progress':
+          options.onProgress?.(message.frame, message.part);
+          return;
+        case 'frame':
+          chain = chain.then(async () => {
+            if (failure === null) {
+              try {
+                await options.onFrame(message);
+              } catch (error) {
+                failure = error;
+                cancelBy(control);
+              }
+            }
+            Atomics.add(count, 0, 1);
+            Atomics.notify(count, 0);
+          });
+          return;
+        case 'done':
+          void chain.then(() => {
+            if (failure === null) resolve();
+            else reject(failure as Error);
+          });
+          return;
+        case 'failed':
+          // Frames handed over before the failure are kept.
+          void chain.then(() => {
+            reject((failure as Error | null) ?? fromErrorData(message.error));
+          });
+          return;
+      }
+    });
+    worker.on('error', (cause) => {
+      reject(new RuddleError('internal', `The compute thread failed: ${cause.message}`, { where: 'compute' }, cause));
+    });
+    worker.on('exit', (code) => {
+      if (code !== 0) reject(new RuddleError('internal', `The compute thread ended with code ${String(code)}.`, { where: 'compute' }));
+    });
+  });
+  return {
+    finished,
+    cancel: () => {
+      cancelBy(control);
+    },
+    allow: (threads) => {
+      allowThreads(control, threads);
+    },
+  };
+}

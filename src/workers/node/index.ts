@@ -1,0 +1,2 @@
+export { startHelperThread } from './helpers';
+export { startCompute, type Compute, type ComputeOptions, type FrameMessage } from './compute';
