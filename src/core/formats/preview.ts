@@ -22,12 +22,11 @@ const magnitude = (grid: TileGrid, o: number): number => {
   return Math.hypot(grid.values[3 * o] ?? 0, grid.values[3 * o + 1] ?? 0, grid.values[3 * o + 2] ?? 0);
 };
 
-/** Averages voxels into at most 96 a side; `level` 1, 2 ... halves that again. The range spans from the background to the extreme. */
-export function makePreview(grid: TileGrid, window: Window, level = 0): Preview {
+/** Averages voxels into at most 96 a side. The range spans from the background to the extreme. */
+export function makePreview(grid: TileGrid, window: Window): Preview {
   const side = Math.max(window.nx, window.ny, window.nz);
   let step = 1;
   while (side / step > PREVIEW_SIDE) step *= 2;
-  step *= 2 ** level;
   const size = [window.nx, window.ny, window.nz].map((n) => Math.ceil(n / step)) as [number, number, number];
   const background = grid.components === 1 ? (grid.background[0] ?? 0) : Math.hypot(...grid.background);
   const sums = new Float32Array(size[0] * size[1] * size[2]);
@@ -65,6 +64,27 @@ export function makePreview(grid: TileGrid, window: Window, level = 0): Preview 
     high: background + (high > low ? high : low + 1e-6),
     data,
   };
+}
+
+/** Half as many voxels a side, averaged. */
+export function halvePreview(p: Preview): Preview {
+  const size = p.size.map((n) => Math.ceil(n / 2)) as [number, number, number];
+  const data = new Uint8Array(size[0] * size[1] * size[2]);
+  const [nx, ny, nz] = p.size;
+  let n = 0;
+  for (let k = 0; k < size[2]; k++) {
+    for (let j = 0; j < size[1]; j++) {
+      for (let i = 0; i < size[0]; i++) {
+        let sum = 0;
+        for (let c = 0; c < 8; c++) {
+          const [x, y, z] = [2 * i + (c & 1), 2 * j + ((c >> 1) & 1), 2 * k + (c >> 2)];
+          if (x < nx && y < ny && z < nz) sum += p.data[(z * ny + y) * nx + x] ?? 0;
+        }
+        data[n++] = Math.round(sum / 8);
+      }
+    }
+  }
+  return { ...p, size, step: p.step * 2, data };
 }
 
 const HEADER_WORDS = 16;

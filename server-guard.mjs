@@ -1,0 +1,48 @@
+// What stands before every answer, in production and in development: headers, and the refusal of foreign hosts and origins.
+
+const LOOPBACK = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
+
+const HEADERS = {
+  // Shared memory in the page needs cross-origin isolation, on everything.
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+  'Cross-Origin-Resource-Policy': 'same-origin',
+  'X-Content-Type-Options': 'nosniff',
+  'X-Frame-Options': 'DENY',
+  'Referrer-Policy': 'no-referrer',
+  'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
+};
+
+// The theme library writes style elements; scripts come from files of the application only.
+const POLICY = [
+  "default-src 'none'",
+  "script-src 'self' 'wasm-unsafe-eval'",
+  "style-src 'self' 'unsafe-inline'",
+  "img-src 'self' data: blob:",
+  "font-src 'self' data:",
+  "connect-src 'self'",
+  "worker-src 'self' blob:",
+  "base-uri 'none'",
+  "form-action 'none'",
+  "frame-ancestors 'none'",
+].join('; ');
+
+/** Returns false when it has answered already. */
+export function guard(request, response, { development = false } = {}) {
+  for (const [name, value] of Object.entries(HEADERS)) response.setHeader(name, value);
+  if (!development) response.setHeader('Content-Security-Policy', POLICY);
+  const host = request.headers.host ?? '';
+  const origin = request.headers.origin;
+  let foreign = !LOOPBACK.test(host);
+  if (origin !== undefined && origin !== `http://${host}`) foreign = true;
+  if (request.headers['sec-fetch-site'] === 'cross-site') foreign = true;
+  if (!foreign) return true;
+  response.statusCode = 403;
+  response.setHeader('Content-Type', 'application/json; charset=utf-8');
+  response.end(
+    JSON.stringify({
+      error: { tag: 'refused', message: 'Ruddle answers its own page on this machine only.', fields: { reason: 'foreign' }, cause: null },
+    }),
+  );
+  return false;
+}

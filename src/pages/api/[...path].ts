@@ -1,0 +1,5 @@
+import type { APIRoute } from 'astro';
+import { handleApi } from '#server/api';
+
+export const prerender = false;
+export const ALL: APIRoute = ({ request }) => handleApi(request);

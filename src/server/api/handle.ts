@@ -1,0 +1,44 @@
+import { type ErrorTag, RuddleError, isRuddleError, toErrorData } from '#core/errors';
+import { sharedApp } from '#server/app';
+import { match } from './route';
+import { routes } from './routes';
+
+const STATUS: Record<ErrorTag, number> = {
+  'settings-invalid': 400,
+  'file-invalid': 422,
+  'not-found': 404,
+  conflict: 409,
+  refused: 403,
+  'arena-too-small': 422,
+  'disk-full': 507,
+  'not-finite': 500,
+  cancelled: 409,
+  internal: 500,
+};
+
+/** Answers `/api/...`: finds the route, runs it, turns tagged errors into statuses. */
+export async function handleApi(request: Request): Promise<Response> {
+  const url = new URL(request.url);
+  const path = url.pathname.replace(/^\/api/, '');
+  try {
+    const sameMethod = routes.filter((r) => r.method === request.method);
+    for (const route of sameMethod) {
+      const params = match(route.path, path);
+      if (!params) continue;
+      const result = await route.answer({ app: await sharedApp(), request, params, query: url.searchParams });
+      return result instanceof Response ? result : json(200, result);
+    }
+    throw new RuddleError('not-found', 'There is nothing at this address.', { what: path });
+  } catch (error) {
+    if (!isRuddleError(error)) console.error(request.method, path, error);
+    const data = toErrorData(error);
+    // A defect's stack is for the log, not for the page.
+    return json(STATUS[data.tag], { error: data.tag === 'internal' ? { ...data, fields: {} } : data });
+  }
+}
+
+const json = (status: number, value: unknown): Response =>
+  new Response(JSON.stringify(value ?? null), {
+    status,
+    headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' },
+  });

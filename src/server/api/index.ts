@@ -1,0 +1,1 @@
+export { handleApi } from './handle';

@@ -1,0 +1,92 @@
+import { importShotSchema, patchShotSchema, renameSchema, saveDraftSchema, startRunSchema, type StatusDto } from '#protocol';
+import { kernelsVersion } from '#kernels';
+import { freeBytes } from '#server/cache';
+import { eventStream } from './events';
+import { frameData } from './frame-data';
+import { body, type Route } from './route';
+
+export const routes: readonly Route[] = [
+  {
+    method: 'GET',
+    path: '/status',
+    answer: async ({ app }): Promise<StatusDto> => ({
+      version: app.config.version,
+      kernelsVersion,
+      freeBytes: await freeBytes(app.config.data),
+      keepBytes: app.config.keepBytes,
+      threads: app.config.threads,
+    }),
+  },
+  { method: 'GET', path: '/events', answer: ({ app, request }) => Promise.resolve(eventStream(app.events, request.signal)) },
+  { method: 'GET', path: '/shots', answer: ({ app }) => app.shots.list() },
+  { method: 'POST', path: '/shots', answer: async ({ app, request }) => app.shots.add(await body(request, importShotSchema)) },
+  { method: 'GET', path: '/shots/:shot', answer: ({ app, params }) => app.shots.get(params['shot'] ?? '') },
+  {
+    method: 'PUT',
+    path: '/shots/:shot/fields',
+    answer: async ({ app, request, params }) => app.shots.setFields(params['shot'] ?? '', await body(request, patchShotSchema)),
+  },
+  {
+    method: 'GET',
+    path: '/shots/:shot/file',
+    answer: async ({ app, params }) =>
+      new Response(`${JSON.stringify(await app.shots.file(params['shot'] ?? ''), null, 2)}\n`, {
+        headers: {
+          'content-type': 'application/json; charset=utf-8',
+          'content-disposition': `attachment; filename="${params['shot'] ?? 'shot'}.json"`,
+        },
+      }),
+  },
+  {
+    method: 'PUT',
+    path: '/variants/:variant/draft',
+    answer: async ({ app, request, params }) => {
+      const { settings, revision } = await body(request, saveDraftSchema);
+      return { draft: await app.shots.saveDraft(params['variant'] ?? '', settings, revision) };
+    },
+  },
+  {
+    method: 'PUT',
+    path: '/variants/:variant/name',
+    answer: async ({ app, request, params }) => app.shots.rename(params['variant'] ?? '', (await body(request, renameSchema)).name),
+  },
+  {
+    method: 'POST',
+    path: '/runs',
+    answer: async ({ app, request }) => {
+      const { variantId, rung } = await body(request, startRunSchema);
+      return await app.shots.startRun(variantId, rung, app.runner);
+    },
+  },
+  { method: 'GET', path: '/runs/:run', answer: ({ app, params }) => app.runs.detail(params['run'] ?? '') },
+  {
+    method: 'POST',
+    path: '/runs/:run/cancel',
+    answer: async ({ app, params }) => {
+      await app.runner.cancel(params['run'] ?? '');
+      return await app.runs.get(params['run'] ?? '');
+    },
+  },
+  {
+    method: 'POST',
+    path: '/runs/:run/free',
+    answer: async ({ app, params }) => {
+      await app.freed.free(params['run'] ?? '');
+      return await app.runs.announce(params['run'] ?? '');
+    },
+  },
+  {
+    method: 'POST',
+    path: '/runs/:run/restore',
+    answer: async ({ app, params }) => {
+      await app.freed.restore(params['run'] ?? '');
+      return await app.runs.announce(params['run'] ?? '');
+    },
+  },
+  {
+    method: 'GET',
+    path: '/runs/:run/frames/:frame/:channel',
+    answer: ({ app, params, query, request }) =>
+      frameData(app, params['run'] ?? '', params['frame'] ?? '', params['channel'] ?? '', query.get('lod'), request),
+  },
+];

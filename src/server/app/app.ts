@@ -1,0 +1,53 @@
+import { join } from 'node:path';
+import { type Config, readConfig } from '#server/config';
+import { type Database, openDatabase } from '#server/db';
+import { recover } from '#server/queue';
+import { loadDemo } from './demo';
+import { EventHub } from './events';
+import { Runner } from './runner';
+import { ShotStore } from './shots';
+import { RunStore } from './runs';
+import { FreedCaches } from './freed';
+
+/** Everything that lives as long as the server: one of each. */
+export class App {
+  readonly events = new EventHub();
+  readonly shots: ShotStore;
+  readonly runs: RunStore;
+  readonly freed: FreedCaches;
+  readonly runner: Runner;
+
+  constructor(
+    readonly config: Config,
+    readonly db: Database,
+  ) {
+    this.freed = new FreedCaches(db, config, this.events);
+    this.runs = new RunStore(db, config, this.events);
+    this.shots = new ShotStore(db, this.runs, this.events);
+    this.runner = new Runner(db, config, this.runs, this.freed, this.events);
+  }
+
+  /** Cancels what runs and waits for it; frames are kept. */
+  async close(): Promise<void> {
+    await this.runner.stop();
+    this.db.close();
+  }
+}
+
+export async function openApp(config: Config): Promise<App> {
+  const db = await openDatabase(join(config.data, 'ruddle.db'), config.root);
+  const app = new App(config, db);
+  await recover(db, Date.now());
+  if (config.demo) await loadDemo(app, join(config.root, 'demo'));
+  app.runner.pump();
+  return app;
+}
+
+const KEY = Symbol.for('ruddle.app');
+type Holder = Record<symbol, Promise<App> | undefined>;
+
+/** The process's one application; it outlives a reload of modules in development. */
+export function sharedApp(): Promise<App> {
+  const holder = globalThis as unknown as Holder;
+  return (holder[KEY] ??= openApp(readConfig(process.env)));
+}

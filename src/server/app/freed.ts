@@ -1,0 +1,62 @@
+import { join } from 'node:path';
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { RuddleError } from '#core/errors';
+import { exists, moveFolder, removeFolder } from '#server/cache';
+import type { Config } from '#server/config';
+import { type Database, tables } from '#server/db';
+import type { EventHub } from './events';
+
+/** Freed caches: moved aside, so that freeing can be undone until their space is needed. */
+export class FreedCaches {
+  constructor(
+    private readonly db: Database,
+    private readonly config: Config,
+    private readonly events: EventHub,
+  ) {}
+
+  #aside(runId: string): string {
+    return join(this.config.data, 'freed', runId);
+  }
+
+  async free(runId: string): Promise<void> {
+    const row = await this.#row(runId);
+    if (row.state === 'queued' || row.state === 'running') {
+      throw new RuddleError('refused', 'A run that is not finished cannot be freed. Cancel it first.', { reason: 'running' });
+    }
+    if (row.freedAt !== null) return;
+    if (await exists(row.folder)) await moveFolder(row.folder, this.#aside(runId));
+    await this.db.update(tables.runs).set({ freedAt: Date.now() }).where(eq(tables.runs.id, runId));
+    this.events.emit({ kind: 'shot', shotId: row.shotId });
+  }
+
+  async restore(runId: string): Promise<void> {
+    const row = await this.#row(runId);
+    if (row.freedAt === null) return;
+    if (row.purgedAt !== null) {
+      throw new RuddleError('refused', 'The space of this cache was needed; it is gone. Run it again.', { reason: 'purged' });
+    }
+    if (await exists(this.#aside(runId))) await moveFolder(this.#aside(runId), row.folder);
+    await this.db.update(tables.runs).set({ freedAt: null }).where(eq(tables.runs.id, runId));
+    this.events.emit({ kind: 'shot', shotId: row.shotId });
+  }
+
+  /** Deletes freed caches, oldest first: all of them, as space is needed now. */
+  async purge(): Promise<void> {
+    const rows = await this.db
+      .select()
+      .from(tables.runs)
+      .where(and(isNotNull(tables.runs.freedAt), isNull(tables.runs.purgedAt)))
+      .orderBy(asc(tables.runs.freedAt));
+    for (const row of rows) {
+      await removeFolder(this.#aside(row.id));
+      await this.db.update(tables.runs).set({ purgedAt: Date.now() }).where(eq(tables.runs.id, row.id));
+      this.events.emit({ kind: 'shot', shotId: row.shotId });
+    }
+  }
+
+  async #row(runId: string): Promise<typeof tables.runs.$inferSelect> {
+    const [row] = await this.db.select().from(tables.runs).where(eq(tables.runs.id, runId));
+    if (!row) throw new RuddleError('not-found', 'There is no such run.', { what: `run ${runId}` });
+    return row;
+  }
+}

@@ -1,0 +1,2 @@
+export { App, openApp, sharedApp } from './app';
+export { EventHub } from './events';

@@ -1,0 +1,129 @@
+import { eq } from 'drizzle-orm';
+import { RuddleError, toErrorData } from '#core/errors';
+import { windowBytes, limitWindow } from '#core/gas';
+import type { Plan } from '#core/shot';
+import { DiskGuard } from '#server/cache';
+import type { Config } from '#server/config';
+import { type Database, tables } from '#server/db';
+import { type RunningRun, startRun } from '#server/engine';
+import { claim, finish } from '#server/queue';
+import type { EventHub } from './events';
+import type { FreedCaches } from './freed';
+import type { RunStore } from './runs';
+
+const RUNGS = ['test', 'final'] as const;
+const ARENA_BYTES = 4 * 1024 ** 3;
+
+/**
+ * Takes jobs from the queue: one Test and one Final at a time. While both run, the Final steps down to one thread, so that the Test is
+ * quick and the page too.
+ */
+export class Runner {
+  readonly #active = new Map<'test' | 'final', { id: string; run: RunningRun | null }>();
+  readonly #disk: DiskGuard;
+  #pumping = Promise.resolve();
+  #stopped = false;
+
+  constructor(
+    private readonly db: Database,
+    private readonly config: Config,
+    private readonly runs: RunStore,
+    freed: FreedCaches,
+    private readonly events: EventHub,
+  ) {
+    this.#disk = new DiskGuard(config.data, config.keepBytes, () => freed.purge());
+  }
+
+  /** Throws when a run of the plan cannot start: no room on the disk, or fixed bounds that cannot fit into memory. */
+  async mayStart(plan: Plan): Promise<void> {
+    await this.#disk.check(0);
+    if (plan.options.bounds.mode === 'adaptive') return;
+    const needed = windowBytes(limitWindow(plan.options));
+    if (needed > ARENA_BYTES) {
+      throw new RuddleError('arena-too-small', 'The bounds do not fit into memory at this voxel size. Make the limit box smaller, the voxels larger, or the bounds adaptive.', {
+        neededBytes: needed, availableBytes: ARENA_BYTES, frame: null,
+      });
+    }
+  }
+
+  /** Starts what can start. Safe to call at any time. */
+  pump(): void {
+    this.#pumping = this.#pumping.then(async () => {
+      for (const rung of RUNGS) {
+        if (this.#stopped || this.#active.has(rung)) continue;
+        const id = await claim(this.db, rung, Date.now());
+        if (id !== null) await this.#start(rung, id);
+      }
+      this.#share();
+    }).catch((error: unknown) => {
+      console.error('queue:', error);
+    });
+  }
+
+  async #start(rung: 'test' | 'final', id: string): Promise<void> {
+    const slot: { id: string; run: RunningRun | null } = { id, run: null };
+    this.#active.set(rung, slot);
+    const row = await this.runs.row(id);
+    const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
+    const [variant] = await this.db.select().from(tables.variants).where(eq(tables.variants.id, row.variantId));
+    if (!shot || !variant) {
+      this.#active.delete(rung);
+      await finish(this.db, id);
+      return;
+    }
+    await this.runs.setState(id, 'running');
+    const run = startRun({
+      shot: shot.fields.name,
+      variant: variant.name,
+      settings: variant.settings,
+      plan: row.plan,
+      folder: row.folder,
+      threads: this.config.threads,
+      disk: this.#disk,
+      onFrame: (frame) => this.runs.addFrame(row, frame),
+      onProgress: (frame, part) => {
+        this.events.emit({ kind: 'progress', runId: id, frame, part });
+      },
+    });
+    slot.run = run;
+    void run.outcome
+      .then(async (outcome) => {
+        await this.runs.setState(id, outcome.state, outcome.error);
+      })
+      .catch(async (error: unknown) => {
+        await this.runs.setState(id, 'failed', toErrorData(error)).catch(() => undefined);
+      })
+      .finally(async () => {
+        this.#active.delete(rung);
+        await finish(this.db, id).catch(() => undefined);
+        this.pump();
+      });
+  }
+
+  #share(): void {
+    const testing = this.#active.has('test');
+    this.#active.get('final')?.run?.allow(testing ? 1 : this.config.threads);
+  }
+
+  /** Ends a run within a second; whole frames are kept. */
+  async cancel(id: string): Promise<void> {
+    const active = [...this.#active.values()].find((a) => a.id === id);
+    if (active) {
+      active.run?.cancel();
+      return;
+    }
+    const row = await this.runs.row(id);
+    if (row.state !== 'queued') return;
+    await finish(this.db, id);
+    await this.runs.setState(id, 'cancelled');
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    await this.#pumping;
+    const running = [...this.#active.values()].flatMap((a) => (a.run ? [a.run] : []));
+    for (const run of running) run.cancel();
+    await Promise.all(running.map((run) => run.outcome));
+    await this.#pumping;
+  }
+}

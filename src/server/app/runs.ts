@@ -1,0 +1,172 @@
+import { join } from 'node:path';
+import { and, asc, count, eq, max, sql, sum } from 'drizzle-orm';
+import { type ErrorData, RuddleError } from '#core/errors';
+import { type Plan, runKey } from '#core/shot';
+import { kernelsVersion } from '#kernels';
+import type { FrameDto, RunDetailDto, RunDto, RunState } from '#protocol';
+import type { Config } from '#server/config';
+import { type Database, tables } from '#server/db';
+import { codeVersion, type StoredFrame } from '#server/engine';
+import { enqueue } from '#server/queue';
+import type { EventHub } from './events';
+import { newId } from './ids';
+
+type RunRow = typeof tables.runs.$inferSelect;
+
+/** Runs and their frames in the database. */
+export class RunStore {
+  constructor(
+    private readonly db: Database,
+    private readonly config: Config,
+    private readonly events: EventHub,
+  ) {}
+
+  async create(shot: { id: string; slug: string }, variantId: string, rung: 'test' | 'final', plan: Plan): Promise<RunDto> {
+    const id = newId();
+    const [last] = await this.db.select({ n: max(tables.runs.number) }).from(tables.runs).where(eq(tables.runs.shotId, shot.id));
+    const number = (last?.n ?? 0) + 1;
+    const now = Date.now();
+    await this.db.insert(tables.runs).values({
+      id,
+      number,
+      shotId: shot.id,
+      variantId,
+      rung,
+      key: runKey(plan, kernelsVersion),
+      plan,
+      codeVersion,
+      state: 'queued',
+      folder: join(this.config.data, 'caches', shot.slug, `run-${String(number).padStart(4, '0')}-${rung}`),
+      createdAt: now,
+    });
+    await enqueue(this.db, id, rung, now);
+    await this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, shot.id));
+    return await this.announce(id);
+  }
+
+  async row(id: string): Promise<RunRow> {
+    const [row] = await this.db.select().from(tables.runs).where(eq(tables.runs.id, id));
+    if (!row) throw new RuddleError('not-found', 'There is no such run.', { what: `run ${id}` });
+    return row;
+  }
+
+  async get(id: string): Promise<RunDto> {
+    const row = await this.row(id);
+    return (await this.#withTotals([row]))[0] as RunDto;
+  }
+
+  async ofShot(shotId: string): Promise<RunDto[]> {
+    const rows = await this.db.select().from(tables.runs).where(eq(tables.runs.shotId, shotId)).orderBy(asc(tables.runs.number));
+    return await this.#withTotals(rows);
+  }
+
+  async #withTotals(rows: readonly RunRow[]): Promise<RunDto[]> {
+    const f = tables.frames;
+    return await Promise.all(
+      rows.map(async (row): Promise<RunDto> => {
+        const [totals] = await this.db
+          .select({
+            done: count(),
+            bytes: sum(f.bytes).mapWith(Number),
+            seconds: sum(f.seconds).mapWith(Number),
+            memory: max(f.memoryBytes),
+          })
+          .from(f)
+          .where(eq(f.runId, row.id));
+        const { firstFrame, lastFrame, preRoll } = row.plan.options;
+        return {
+          id: row.id,
+          number: row.number,
+          shotId: row.shotId,
+          variantId: row.variantId,
+          rung: row.rung,
+          key: row.key,
+          state: row.state,
+          error: row.error,
+          createdAt: row.createdAt,
+          startedAt: row.startedAt,
+          endedAt: row.endedAt,
+          frameCount: lastFrame - firstFrame + preRoll + 1,
+          framesDone: totals?.done ?? 0,
+          seconds: totals?.seconds ?? 0,
+          bytes: row.freedAt === null ? (totals?.bytes ?? 0) : 0,
+          memoryBytes: totals?.memory ?? 0,
+          freed: row.freedAt !== null,
+          restorable: row.freedAt !== null && row.purgedAt === null,
+          folder: row.folder,
+          plan: row.plan,
+          codeVersion: row.codeVersion,
+        };
+      }),
+    );
+  }
+
+  async detail(id: string): Promise<RunDetailDto> {
+    const run = await this.get(id);
+    const rows = await this.db.select().from(tables.frames).where(eq(tables.frames.runId, id)).orderBy(asc(tables.frames.frame));
+    return {
+      run,
+      frames: rows.map((r): FrameDto => ({ frame: r.frame, inRange: r.inRange, stored: r.stored && !run.freed, bytes: r.bytes, report: r.report })),
+    };
+  }
+
+  async frame(id: string, frame: number): Promise<{ folder: string; pass: string; checksum: string | null }> {
+    const row = await this.row(id);
+    const [found] = await this.db
+      .select()
+      .from(tables.frames)
+      .where(and(eq(tables.frames.runId, id), eq(tables.frames.frame, frame)));
+    if (!found?.stored || row.freedAt !== null) {
+      throw new RuddleError('not-found', `Run ${String(row.number)} has no frame ${String(frame)} on disk.`, { what: `frame ${String(frame)}` });
+    }
+    return { folder: row.folder, pass: row.plan.pass, checksum: found.checksum };
+  }
+
+  async addFrame(run: RunRow, stored: StoredFrame): Promise<void> {
+    await this.db.insert(tables.frames).values({
+      runId: run.id,
+      frame: stored.frame,
+      inRange: stored.inRange,
+      stored: stored.stored,
+      bytes: stored.bytes,
+      checksum: stored.checksum,
+      seconds: stored.report.totalSeconds,
+      memoryBytes: stored.report.memoryBytes,
+      report: stored.report,
+    });
+    const { frame, inRange, stored: kept, bytes, report } = stored;
+    this.events.emit({ kind: 'frame', runId: run.id, shotId: run.shotId, frame: { frame, inRange, stored: kept, bytes, report } });
+  }
+
+  async setState(id: string, state: RunState, error: ErrorData | null = null): Promise<RunDto> {
+    const now = Date.now();
+    await this.db
+      .update(tables.runs)
+      .set({
+        state,
+        error,
+        ...(state === 'running' ? { startedAt: now } : { endedAt: now }),
+      })
+      .where(eq(tables.runs.id, id));
+    return await this.announce(id);
+  }
+
+  async announce(id: string): Promise<RunDto> {
+    const run = await this.get(id);
+    this.events.emit({ kind: 'run', run });
+    return run;
+  }
+
+  /** Disk used and seconds computed, all runs of a shot. */
+  async totals(shotId: string): Promise<{ bytes: number; seconds: number }> {
+    const [row] = await this.db
+      .select({
+        bytes: sql<number>`coalesce(sum(case when ${tables.runs.freedAt} is null then ${tables.frames.bytes} else 0 end), 0)`,
+        seconds: sql<number>`coalesce(sum(${tables.frames.seconds}), 0)`,
+      })
+      .from(tables.frames)
+      .innerJoin(tables.runs, eq(tables.runs.id, tables.frames.runId))
+      .where(eq(tables.runs.shotId, shotId));
+    return { bytes: row?.bytes ?? 0, seconds: row?.seconds ?? 0 };
+  }
+}

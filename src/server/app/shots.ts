@@ -1,0 +1,218 @@
+import { and, asc, count, desc, eq } from 'drizzle-orm';
+import { RuddleError } from '#core/errors';
+import { type Settings, type ShotFields, type ShotFile, canonicalJson, differences, resolvePlan, SHOT_VERSION, variantName } from '#core/shot';
+import type { DraftDto, RunDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import { type Database, tables } from '#server/db';
+import type { EventHub } from './events';
+import { newId, slugOf } from './ids';
+import type { Runner } from './runner';
+import type { RunStore } from './runs';
+
+type ShotRow = typeof tables.shots.$inferSelect;
+type VariantRow = typeof tables.variants.$inferSelect;
+
+/** Shots, their variants and drafts. */
+export class ShotStore {
+  constructor(
+    private readonly db: Database,
+    private readonly runs: RunStore,
+    private readonly events: EventHub,
+  ) {}
+
+  async any(): Promise<boolean> {
+    const [row] = await this.db.select({ n: count() }).from(tables.shots);
+    return (row?.n ?? 0) > 0;
+  }
+
+  /** Adds a shot file as a new shot. */
+  async add(file: ShotFile): Promise<ShotDto> {
+    const taken = await this.db.select({ slug: tables.shots.slug }).from(tables.shots);
+    const slug = slugOf(file.name, taken.map((t) => t.slug));
+    const id = newId();
+    const now = Date.now();
+    const { ruddle: _version, variants, ...fields } = file;
+    const ids = new Map(variants.map((v) => [v.name, newId()]));
+    await this.db.batch([
+      this.db.insert(tables.shots).values({ id, slug, fields, createdAt: now, updatedAt: now }),
+      ...variants.map((v, n) =>
+        this.db.insert(tables.variants).values({
+          id: ids.get(v.name) ?? newId(),
+          shotId: id,
+          name: v.name,
+          parentId: v.parent === null ? null : (ids.get(v.parent) ?? null),
+          settings: v.settings,
+          createdAt: now + n,
+        }),
+      ),
+    ]);
+    this.events.emit({ kind: 'shot', shotId: id });
+    return await this.get(id);
+  }
+
+  async list(): Promise<ShotRowDto[]> {
+    const rows = await this.db.select().from(tables.shots).orderBy(desc(tables.shots.updatedAt));
+    return await Promise.all(
+      rows.map(async (row): Promise<ShotRowDto> => {
+        const [variants] = await this.db.select({ n: count() }).from(tables.variants).where(eq(tables.variants.shotId, row.id));
+        const totals = await this.runs.totals(row.id);
+        return {
+          id: row.id,
+          slug: row.slug,
+          fields: row.fields,
+          variants: variants?.n ?? 0,
+          runs: await this.runs.ofShot(row.id),
+          diskBytes: totals.bytes,
+          seconds: totals.seconds,
+          lastActivity: row.updatedAt,
+        };
+      }),
+    );
+  }
+
+  async get(idOrSlug: string): Promise<ShotDto> {
+    const row = await this.#row(idOrSlug);
+    const variants = await this.db
+      .select()
+      .from(tables.variants)
+      .leftJoin(tables.drafts, eq(tables.drafts.variantId, tables.variants.id))
+      .where(eq(tables.variants.shotId, row.id))
+      .orderBy(asc(tables.variants.createdAt));
+    return {
+      id: row.id,
+      slug: row.slug,
+      fields: row.fields,
+      variants: variants.map(({ variants: v, drafts: d }): VariantDto => ({
+        id: v.id,
+        name: v.name,
+        parentId: v.parentId,
+        frozen: v.frozen,
+        settings: v.settings,
+        draft: d && { settings: d.settings, revision: d.revision, updatedAt: d.updatedAt },
+      })),
+      runs: await this.runs.ofShot(row.id),
+    };
+  }
+
+  async setFields(id: string, fields: ShotFields): Promise<ShotDto> {
+    const row = await this.#row(id);
+    await this.db.update(tables.shots).set({ fields, updatedAt: Date.now() }).where(eq(tables.shots.id, row.id));
+    this.events.emit({ kind: 'shot', shotId: row.id });
+    return await this.get(row.id);
+  }
+
+  async #row(idOrSlug: string): Promise<ShotRow> {
+    const bySlug = await this.db.select().from(tables.shots).where(eq(tables.shots.slug, idOrSlug));
+    const row = bySlug[0] ?? (await this.db.select().from(tables.shots).where(eq(tables.shots.id, idOrSlug)))[0];
+    if (!row) throw new RuddleError('not-found', 'There is no such shot.', { what: `shot ${idOrSlug}` });
+    return row;
+  }
+
+  async #variant(id: string): Promise<VariantRow> {
+    const [row] = await this.db.select().from(tables.variants).where(eq(tables.variants.id, id));
+    if (!row) throw new RuddleError('not-found', 'There is no such variant.', { what: `variant ${id}` });
+    return row;
+  }
+
+  async #draft(variantId: string): Promise<DraftDto | null> {
+    const [row] = await this.db.select().from(tables.drafts).where(eq(tables.drafts.variantId, variantId));
+    return row ?? null;
+  }
+
+  /**
+   * Keeps an edit. `conflict` when someone else edited since: the caller takes the newer draft and says so. A draft that equals its variant
+   * is removed. Returns the draft, or null.
+   */
+  async saveDraft(variantId: string, settings: Settings, revision: number): Promise<DraftDto | null> {
+    const variant = await this.#variant(variantId);
+    const current = await this.#draft(variantId);
+    if ((current?.revision ?? 0) !== revision) {
+      throw new RuddleError('conflict', 'This draft was edited in another window.', { what: `draft of ${variantId}` });
+    }
+    const now = Date.now();
+    const where = eq(tables.drafts.variantId, variantId);
+    if (canonicalJson(settings) === canonicalJson(variant.settings)) {
+      await this.db.delete(tables.drafts).where(where);
+    } else if (current) {
+      const saved = await this.db
+        .update(tables.drafts)
+        .set({ settings, revision: revision + 1, updatedAt: now })
+        .where(and(where, eq(tables.drafts.revision, revision)))
+        .returning({ id: tables.drafts.variantId });
+      if (saved.length === 0) throw new RuddleError('conflict', 'This draft was edited in another window.', { what: variantId });
+    } else {
+      await this.db.insert(tables.drafts).values({ variantId, settings, revision: 1, updatedAt: now });
+    }
+    await this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, variant.shotId));
+    this.events.emit({ kind: 'shot', shotId: variant.shotId });
+    return await this.#draft(variantId);
+  }
+
+  async rename(variantId: string, name: string): Promise<ShotDto> {
+    const variant = await this.#variant(variantId);
+    const siblings = await this.db.select().from(tables.variants).where(eq(tables.variants.shotId, variant.shotId));
+    if (siblings.some((s) => s.id !== variantId && s.name === name)) {
+      throw new RuddleError('settings-invalid', `There is a variant "${name}" already.`, { issues: [{ path: 'name', message: 'is taken' }] });
+    }
+    await this.db.update(tables.variants).set({ name }).where(eq(tables.variants.id, variantId));
+    this.events.emit({ kind: 'shot', shotId: variant.shotId });
+    return await this.get(variant.shotId);
+  }
+
+  /**
+   * Starts a run of what is on the sheet. A draft is frozen first: into its variant while no run used that, else into a new one, named from
+   * what changed.
+   */
+  async startRun(variantId: string, rung: 'test' | 'final', runner: Runner): Promise<RunDto> {
+    const variant = await this.#variant(variantId);
+    const shot = await this.#row(variant.shotId);
+    const draft = await this.#draft(variantId);
+    const settings = draft?.settings ?? variant.settings;
+    const plan = resolvePlan(shot.fields, settings, rung);
+    await runner.mayStart(plan);
+    const used = await this.#freeze(variant, draft);
+    const run = await this.runs.create(shot, used, rung, plan);
+    this.events.emit({ kind: 'shot', shotId: shot.id });
+    runner.pump();
+    return run;
+  }
+
+  async #freeze(variant: VariantRow, draft: DraftDto | null): Promise<string> {
+    if (!draft) {
+      await this.db.update(tables.variants).set({ frozen: true }).where(eq(tables.variants.id, variant.id));
+      return variant.id;
+    }
+    const removeDraft = this.db.delete(tables.drafts).where(eq(tables.drafts.variantId, variant.id));
+    if (!variant.frozen) {
+      await this.db.batch([
+        this.db.update(tables.variants).set({ frozen: true, settings: draft.settings }).where(eq(tables.variants.id, variant.id)),
+        removeDraft,
+      ]);
+      return variant.id;
+    }
+    const siblings = await this.db.select({ name: tables.variants.name }).from(tables.variants).where(eq(tables.variants.shotId, variant.shotId));
+    const name = variantName(differences(variant.settings, draft.settings), siblings.map((s) => s.name));
+    const id = newId();
+    await this.db.batch([
+      this.db.insert(tables.variants).values({
+        id, shotId: variant.shotId, name, parentId: variant.id, settings: draft.settings, frozen: true, createdAt: Date.now(),
+      }),
+      removeDraft,
+    ]);
+    return id;
+  }
+
+  /** The shot as a shot file. */
+  async file(idOrSlug: string): Promise<ShotFile> {
+    const shot = await this.get(idOrSlug);
+    const names = new Map(shot.variants.map((v) => [v.id, v.name]));
+    return {
+      ruddle: SHOT_VERSION,
+      ...shot.fields,
+      variants: shot.variants.map((v) => ({
+        name: v.name,
+        parent: v.parentId === null ? null : (names.get(v.parentId) ?? null),
+        settings: v.draft?.settings ?? v.settings,
+      })),
+    };
+  }
+}

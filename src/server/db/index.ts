@@ -1,0 +1,2 @@
+export { openDatabase, type Database } from './open';
+export * as tables from './schema';

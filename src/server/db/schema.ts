@@ -1,0 +1,91 @@
+import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { ErrorData } from '#core/errors';
+import type { FrameReport } from '#core/gas';
+import type { Plan, Settings, ShotFields } from '#core/shot';
+
+// Times are milliseconds since 1970. Changed tables need a new numbered migration: npm run db:generate.
+
+export const shots = sqliteTable('shots', {
+  id: text().primaryKey(),
+  slug: text().notNull().unique(),
+  fields: text({ mode: 'json' }).$type<ShotFields>().notNull(),
+  createdAt: integer().notNull(),
+  updatedAt: integer().notNull(),
+});
+
+export const variants = sqliteTable(
+  'variants',
+  {
+    id: text().primaryKey(),
+    shotId: text().notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    parentId: text(),
+    settings: text({ mode: 'json' }).$type<Settings>().notNull(),
+    /** Set once a run used it. */
+    frozen: integer({ mode: 'boolean' }).notNull().default(false),
+    createdAt: integer().notNull(),
+  },
+  (t) => [uniqueIndex('variants_name').on(t.shotId, t.name)],
+);
+
+/** At most one a variant. */
+export const drafts = sqliteTable('drafts', {
+  variantId: text().primaryKey().references(() => variants.id, { onDelete: 'cascade' }),
+  settings: text({ mode: 'json' }).$type<Settings>().notNull(),
+  revision: integer().notNull(),
+  updatedAt: integer().notNull(),
+});
+
+export const runs = sqliteTable(
+  'runs',
+  {
+    id: text().primaryKey(),
+    number: integer().notNull(),
+    shotId: text().notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    variantId: text().notNull().references(() => variants.id),
+    rung: text({ enum: ['test', 'final'] }).notNull(),
+    key: text().notNull(),
+    plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+    codeVersion: text().notNull(),
+    state: text({ enum: ['queued', 'running', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
+    error: text({ mode: 'json' }).$type<ErrorData>(),
+    folder: text().notNull(),
+    /** Set when its frames were moved away to be deleted when space is needed. */
+    freedAt: integer(),
+    /** Set when they were deleted. */
+    purgedAt: integer(),
+    createdAt: integer().notNull(),
+    startedAt: integer(),
+    endedAt: integer(),
+  },
+  (t) => [index('runs_shot').on(t.shotId), uniqueIndex('runs_number').on(t.shotId, t.number)],
+);
+
+export const frames = sqliteTable(
+  'frames',
+  {
+    runId: text().notNull().references(() => runs.id, { onDelete: 'cascade' }),
+    frame: integer().notNull(),
+    inRange: integer({ mode: 'boolean' }).notNull(),
+    stored: integer({ mode: 'boolean' }).notNull(),
+    bytes: integer().notNull(),
+    checksum: text(),
+    seconds: real().notNull(),
+    memoryBytes: integer().notNull(),
+    report: text({ mode: 'json' }).$type<FrameReport>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.frame] })],
+);
+
+export const jobs = sqliteTable(
+  'jobs',
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    runId: text().notNull().references(() => runs.id, { onDelete: 'cascade' }),
+    rung: text({ enum: ['test', 'final'] }).notNull(),
+    state: text({ enum: ['waiting', 'active', 'finished'] }).notNull(),
+    createdAt: integer().notNull(),
+    claimedAt: integer(),
+  },
+  (t) => [index('jobs_state').on(t.state, t.rung)],
+);

@@ -1,0 +1,1 @@
+document.getElementById('ruddle')!.textContent = 'x';
