@@ -6,7 +6,7 @@ import { guard } from './server-guard.mjs';
 
 export default defineConfig({
   output: 'server',
-  adapter: node({ mode: 'middleware' }),
+  adapter: node({ mode: 'standalone' }),
   integrations: [
     react(),
     {

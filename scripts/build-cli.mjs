@@ -16,7 +16,9 @@ const workers = {
       const name = `${basename(args.path).replace(/\.node\.ts$/, '')}.worker.mjs`;
       await bundle(args.path, join(root, 'dist/cli/workers', name), false);
       // A worker bundle's own workers lie beside it.
-      return { contents: `export default new URL(import.meta.url.includes('/workers/') ? './${name}' : './workers/${name}', import.meta.url).href;` };
+      return {
+        contents: `export default new URL(import.meta.url.includes('/workers/') ? './${name}' : './workers/${name}', import.meta.url).href;`,
+      };
     });
   },
 };

@@ -18,11 +18,7 @@ interface Bundle {
 /**
  * Bundles a worker entry. Workers that it starts itself become bundles of their own; `address` says by which expression the code finds them.
  */
-export async function bundleWorker(
-  entry: string,
-  address: (worker: Bundle) => Promise<string>,
-  sourcemap: boolean,
-): Promise<Bundle> {
+export async function bundleWorker(entry: string, address: (worker: Bundle) => Promise<string>, sourcemap: boolean): Promise<Bundle> {
   const nested: Bundle[] = [];
   const plugin: EsbuildPlugin = {
     name: 'node-workers',
@@ -75,8 +71,7 @@ export function nodeWorkers(): Plugin {
     await writeOnce(file, worker.code);
     return JSON.stringify(pathToFileURL(file).href);
   };
-  const beside = (worker: Bundle): Promise<string> =>
-    Promise.resolve(`new URL('./${worker.name}', import.meta.url).href`);
+  const beside = (worker: Bundle): Promise<string> => Promise.resolve(`new URL('./${worker.name}', import.meta.url).href`);
   return {
     name: 'ruddle-node-workers',
     enforce: 'pre',

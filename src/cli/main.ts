@@ -6,7 +6,9 @@ const HELP = `Ruddle computes smoke for effects shots.
 Usage: ruddle <command> [options]
 
 Commands:
-${Object.entries(commands).map(([name, c]) => `  ${name.padEnd(9)} ${c.summary}`).join('\n')}
+${Object.entries(commands)
+  .map(([name, c]) => `  ${name.padEnd(9)} ${c.summary}`)
+  .join('\n')}
 
 \`ruddle <command> --help\` says more.
 

@@ -86,7 +86,9 @@ function withFrames(shot: ShotFile, frames: readonly [number, number] | null): S
   if (!frames) return shot;
   const [from, to] = frames;
   if (from > to || from < shot.firstFrame || to > shot.lastFrame) {
-    throw new UsageError(`--frames ${String(from)}-${String(to)} does not lie within ${String(shot.firstFrame)}-${String(shot.lastFrame)}.`);
+    throw new UsageError(
+      `--frames ${String(from)}-${String(to)} does not lie within ${String(shot.firstFrame)}-${String(shot.lastFrame)}.`,
+    );
   }
   return { ...shot, lastFrame: to };
 }

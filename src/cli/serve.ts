@@ -32,6 +32,10 @@ export const serveCommand: Command = {
     const pass = (signal: NodeJS.Signals): void => void child.kill(signal);
     process.on('SIGINT', pass);
     process.on('SIGTERM', pass);
-    return await new Promise<number>((resolve) => child.on('exit', (code) => { resolve(code ?? 1); }));
+    return await new Promise<number>((resolve) =>
+      child.on('exit', (code) => {
+        resolve(code ?? 1);
+      }),
+    );
   },
 };

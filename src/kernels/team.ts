@@ -2,8 +2,21 @@ import type { KernelName, KernelTeam } from '#core/grid';
 import { RuddleError } from '#core/errors';
 import { Arena } from './arena';
 import {
-  ALLOWED, ARGUMENTS, BUSY, CANCEL, CHUNK, COUNT, FAILED, GENERATION, KERNEL, NEXT, READY, STOP,
-  controlBytes, controlOf, drain,
+  ALLOWED,
+  ARGUMENTS,
+  BUSY,
+  CANCEL,
+  CHUNK,
+  COUNT,
+  FAILED,
+  GENERATION,
+  KERNEL,
+  NEXT,
+  READY,
+  STOP,
+  controlBytes,
+  controlOf,
+  drain,
 } from './control';
 import type { HelperStart } from './helper';
 import { instantiate, kernelModule, kernelNames } from './module';

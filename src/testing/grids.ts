@@ -27,10 +27,20 @@ export interface TestGrid {
 }
 
 export const allClosed: Walls = {
-  left: 'closed', right: 'closed', floor: 'closed', ceiling: 'closed', back: 'closed', front: 'closed',
+  left: 'closed',
+  right: 'closed',
+  floor: 'closed',
+  ceiling: 'closed',
+  back: 'closed',
+  front: 'closed',
 };
 export const allOpen: Walls = {
-  left: 'open', right: 'open', floor: 'open', ceiling: 'open', back: 'open', front: 'open',
+  left: 'open',
+  right: 'open',
+  floor: 'open',
+  ceiling: 'open',
+  back: 'open',
+  front: 'open',
 };
 
 /** A window of n voxels a side, all tiles active, over a box with given walls and solids. */

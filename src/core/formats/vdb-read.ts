@@ -3,9 +3,7 @@ import { RuddleError } from '#core/errors';
 import type { TileGrid } from '#core/grid';
 import { bloscDecompress } from './blosc';
 import { halfTable } from './half';
-import {
-  COMPRESS_BLOSC, COMPRESS_MASK, COMPRESS_ZIP, INNER4, INNER5, LEAF, MAGIC, OLDEST_VERSION, type VdbTransform,
-} from './vdb-layout';
+import { COMPRESS_BLOSC, COMPRESS_MASK, COMPRESS_ZIP, INNER4, INNER5, LEAF, MAGIC, OLDEST_VERSION, type VdbTransform } from './vdb-layout';
 
 export type MetaValue = string | number | boolean | readonly number[];
 

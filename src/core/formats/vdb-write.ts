@@ -4,8 +4,18 @@ import { bloscCompress } from './blosc';
 import { ByteWriter, utf8 } from './byte-writer';
 import { roundToHalf, toHalf } from './half';
 import {
-  COMPRESS_BLOSC, COMPRESS_MASK, COMPRESS_ZIP, FILE_VERSION, INNER4, INNER5, LEAF, MAGIC,
-  slot4, slot5, type VdbClass, type VdbTransform,
+  COMPRESS_BLOSC,
+  COMPRESS_MASK,
+  COMPRESS_ZIP,
+  FILE_VERSION,
+  INNER4,
+  INNER5,
+  LEAF,
+  MAGIC,
+  slot4,
+  slot5,
+  type VdbClass,
+  type VdbTransform,
 } from './vdb-layout';
 
 export interface VdbWriteOptions {
@@ -67,8 +77,7 @@ function writeGrid(
   const positions = w.position;
   for (let n = 0; n < 3; n++) w.i64(0);
   patches.push({ at: positions, value: w.position });
-  const flags =
-    COMPRESS_MASK | (options.compression === 'blosc' ? COMPRESS_BLOSC : options.compression === 'zip' ? COMPRESS_ZIP : 0);
+  const flags = COMPRESS_MASK | (options.compression === 'blosc' ? COMPRESS_BLOSC : options.compression === 'zip' ? COMPRESS_ZIP : 0);
   w.u32(flags);
   writeMetadata(w, grid, kind, half, options, vectorType);
   writeTransform(w, transform);
@@ -125,18 +134,43 @@ function writeMetadata(
   const compression = { blosc: 'blosc + active values', zip: 'zip + active values', none: 'active values' };
   const entries: [string, string, (b: ByteWriter) => void][] = [];
   const string = (name: string, value: string): void => {
-    entries.push([name, 'string', (b) => { b.bytes(utf8(value)); }]);
+    entries.push([
+      name,
+      'string',
+      (b) => {
+        b.bytes(utf8(value));
+      },
+    ]);
   };
   const box = (name: string, v: readonly number[]): void => {
-    entries.push([name, 'vec3i', (b) => { for (const c of v) b.i32(c); }]);
+    entries.push([
+      name,
+      'vec3i',
+      (b) => {
+        for (const c of v) b.i32(c);
+      },
+    ]);
   };
   if (kind !== 'unknown') string('class', kind);
   string('creator', options.creator);
   box('file_bbox_max', max);
   box('file_bbox_min', min);
   string('file_compression', compression[options.compression]);
-  entries.push(['file_voxel_count', 'int64', (b) => { b.i64(count); }]);
-  if (half) entries.push(['is_saved_as_half_float', 'bool', (b) => { b.u8(1); }]);
+  entries.push([
+    'file_voxel_count',
+    'int64',
+    (b) => {
+      b.i64(count);
+    },
+  ]);
+  if (half)
+    entries.push([
+      'is_saved_as_half_float',
+      'bool',
+      (b) => {
+        b.u8(1);
+      },
+    ]);
   string('name', grid.name);
   if (vectorType) string('vector_type', vectorType);
   w.u32(entries.length);
@@ -175,7 +209,12 @@ function writeTransform(w: ByteWriter, { scale, translation }: VdbTransform): vo
   const uniform = scale[0] === scale[1] && scale[1] === scale[2];
   w.text(uniform ? 'UniformScaleTranslateMap' : 'ScaleTranslateMap');
   const lists = [
-    translation, scale, scale.map(Math.abs), scale.map((s) => 1 / s), scale.map((s) => 1 / (s * s)), scale.map((s) => 0.5 / s),
+    translation,
+    scale,
+    scale.map(Math.abs),
+    scale.map((s) => 1 / s),
+    scale.map((s) => 1 / (s * s)),
+    scale.map((s) => 0.5 / s),
   ];
   for (const list of lists) for (const v of list) w.f64(v);
 }
@@ -187,9 +226,19 @@ function writeTopology(w: ByteWriter, grid: TileGrid, roots: readonly Root5[], h
   w.u32(roots.length);
   for (const root of roots) {
     for (const c of root.origin) w.i32(c);
-    writeInner(w, INNER5, root.nodes.map((n) => n.slot), buffers);
+    writeInner(
+      w,
+      INNER5,
+      root.nodes.map((n) => n.slot),
+      buffers,
+    );
     for (const node of root.nodes) {
-      writeInner(w, INNER4, node.leaves.map((l) => l.slot), buffers);
+      writeInner(
+        w,
+        INNER4,
+        node.leaves.map((l) => l.slot),
+        buffers,
+      );
       for (const leaf of node.leaves) w.bytes(grid.masks.subarray(leaf.tile * 64, leaf.tile * 64 + 64));
     }
   }

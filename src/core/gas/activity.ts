@@ -54,12 +54,7 @@ function mark(flags: Uint8Array, limit: Window, boxes: readonly number[], grow: 
  * The active set. Adaptive: tiles within a substep's travel (and the stencils) of matter; and tiles beside air that moves, as far as they lie
  * within the reach of matter. Fixed: the same without the reach. Dense: all.
  */
-export function chooseActive(
-  limit: Window,
-  census: Census,
-  mode: GasOptions['bounds']['mode'],
-  reachVoxels: number,
-): ActiveSet {
+export function chooseActive(limit: Window, census: Census, mode: GasOptions['bounds']['mode'], reachVoxels: number): ActiveSet {
   const [nx, ny, nz] = [limit.nx / TILE, limit.ny / TILE, limit.nz / TILE];
   const flags = new Uint8Array(nx * ny * nz);
   if (mode === 'dense') flags.fill(1);

@@ -32,7 +32,11 @@ function copyVelocity({ team, level, fields: f }: AdvectionContext, from: readon
   });
 }
 
-function forwardScalars({ team, level, fields: f, c, list }: AdvectionContext, scalars: readonly number[], targets: readonly number[]): void {
+function forwardScalars(
+  { team, level, fields: f, c, list }: AdvectionContext,
+  scalars: readonly number[],
+  targets: readonly number[],
+): void {
   const words = team.words(list, 3 * scalars.length);
   scalars.forEach((s, n) => {
     words.set([s, 0, targets[n] ?? 0], 3 * n);

@@ -1,9 +1,21 @@
 import { RuddleError } from '#core/errors';
 import { unionShapes } from './solids';
 import {
-  type GeometryCache, type KernelTeam, type Pocket, type Window,
-  GeometryCache as Geometry, Hierarchy, RECORD_WORDS, TILE,
-  entries, findPockets, indexOf, planeStride, rowStride, sameWindow, windowOf,
+  type GeometryCache,
+  type KernelTeam,
+  type Pocket,
+  type Window,
+  GeometryCache as Geometry,
+  Hierarchy,
+  RECORD_WORDS,
+  TILE,
+  entries,
+  findPockets,
+  indexOf,
+  planeStride,
+  rowStride,
+  sameWindow,
+  windowOf,
 } from '#core/grid';
 import { chooseActive, limitWindow, windowAround, type ActiveSet, type Census } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
@@ -120,11 +132,14 @@ export class Bounds {
   #fit(set: ActiveSet, current: Window | null, frame: number): Window {
     const { mode } = this.options.bounds;
     const around = mode === 'adaptive' ? windowAround(set) : this.limit;
-    if (!around) return current ?? windowOf([this.limit.ox, this.limit.oy, this.limit.oz], [this.limit.ox + 1, this.limit.oy + 1, this.limit.oz + 1]);
+    if (!around)
+      return current ?? windowOf([this.limit.ox, this.limit.oy, this.limit.oz], [this.limit.ox + 1, this.limit.oy + 1, this.limit.oz + 1]);
     const roomy = this.#clip(around, TILE);
     if (current) {
       const inside =
-        around.ox >= current.ox && around.oy >= current.oy && around.oz >= current.oz &&
+        around.ox >= current.ox &&
+        around.oy >= current.oy &&
+        around.oz >= current.oz &&
         around.ox + around.nx <= current.ox + current.nx &&
         around.oy + around.ny <= current.oy + current.ny &&
         around.oz + around.nz <= current.oz + current.nz;
@@ -196,10 +211,16 @@ export class Bounds {
       fillWindow(team, next, target, this.ambientOf(name));
       if (rows > 0 && columns > 0 && planes > 0) {
         team.launch(
-          'copyBox', planes,
-          fields[name] + offset(old), rowStride(old.nx), planeStride(old.nx, old.ny),
-          target + offset(next), rowStride(next.nx), planeStride(next.nx, next.ny),
-          rows, columns,
+          'copyBox',
+          planes,
+          fields[name] + offset(old),
+          rowStride(old.nx),
+          planeStride(old.nx, old.ny),
+          target + offset(next),
+          rowStride(next.nx),
+          planeStride(next.nx, next.ny),
+          rows,
+          columns,
         );
       }
       fields.a = fields[name];

@@ -23,7 +23,19 @@ export interface GasFields {
 }
 
 export const FIELD_NAMES = [
-  'u', 'v', 'w', 'density', 'temperature', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q',
+  'u',
+  'v',
+  'w',
+  'density',
+  'temperature',
+  'phi',
+  'a',
+  'b',
+  'c',
+  'r',
+  'z',
+  'p',
+  'q',
 ] as const satisfies readonly (keyof GasFields)[];
 /** Those that hold nothing between stages. */
 export const SCRATCH = ['a', 'b', 'c', 'r', 'z', 'p', 'q'] as const satisfies readonly (keyof GasFields)[];

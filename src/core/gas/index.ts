@@ -1,6 +1,4 @@
-export type {
-  GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, AdvectionName,
-} from './options';
+export type { GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, AdvectionName } from './options';
 export { GRAVITY } from './options';
 export { solveGas, GAS_VERSION, type GasFrame, type GasEnvironment } from './solver';
 export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';

@@ -80,7 +80,6 @@ export const emptyLedger = (): MassLedger => ({
 export function closeLedger(ledger: MassLedger, end: number): void {
   ledger.end = end;
   const walls = Object.values(ledger.walls).reduce((a, b) => a + b, 0);
-  const expected =
-    ledger.start + ledger.sources + ledger.advection - walls - ledger.crop - ledger.asleep - ledger.decay - ledger.cutOff;
+  const expected = ledger.start + ledger.sources + ledger.advection - walls - ledger.crop - ledger.asleep - ledger.decay - ledger.cutOff;
   ledger.remainder = end - expected;
 }

@@ -77,7 +77,15 @@ class GasRun {
     this.#bounds = new Bounds(team, options, this.#fields, capacity);
     this.#sources = prepareSources(options);
     this.#step = new GasStep(
-      team, options, this.#bounds, this.#fields, this.#sources, turbulence, clock, cancelled, Math.ceil(capacity / 512) + 1,
+      team,
+      options,
+      this.#bounds,
+      this.#fields,
+      this.#sources,
+      turbulence,
+      clock,
+      cancelled,
+      Math.ceil(capacity / 512) + 1,
     );
     const first = options.firstFrame - options.preRoll;
     const start = (first - options.firstFrame) / options.framesPerSecond;

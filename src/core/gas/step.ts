@@ -87,9 +87,21 @@ export class GasStep {
     const level = this.bounds.hierarchy.finest;
     const [wx, wy, wz] = options.forces.wind;
     team.launch(
-      'tileStatistics', level.count, level.context,
-      f.density, f.temperature, f.u, f.v, f.w, options.matter.ambient, wx, wy, wz,
-      options.bounds.quietDensity, options.bounds.quietHeat, this.#stats,
+      'tileStatistics',
+      level.count,
+      level.context,
+      f.density,
+      f.temperature,
+      f.u,
+      f.v,
+      f.w,
+      options.matter.ambient,
+      wx,
+      wy,
+      wz,
+      options.bounds.quietDensity,
+      options.bounds.quietHeat,
+      this.#stats,
     );
     const maxima = team.floats(this.#stats, level.count * 10);
     const sums = team.doubles(this.#stats, level.count * 5);
@@ -109,7 +121,9 @@ export class GasStep {
     const broken = Object.entries(finite).find(([, ok]) => !ok)?.[0];
     if (broken) {
       throw new RuddleError('not-finite', `The ${broken} stopped being finite at frame ${String(frame)}, substep ${String(substep)}.`, {
-        frame, substep, channel: broken,
+        frame,
+        substep,
+        channel: broken,
       });
     }
     Object.assign(this.statistics, s);
@@ -261,8 +275,17 @@ export class GasStep {
     if (lift === 0 && sinking === 0) return;
     const ideal = liftLaw === 'ideal';
     team.launch(
-      'buoyancy', level.count, level.context, f.v, f.density, f.temperature, ambient,
-      ideal ? lift * GRAVITY : lift, ideal ? 1 : 0, sinking, dt,
+      'buoyancy',
+      level.count,
+      level.context,
+      f.v,
+      f.density,
+      f.temperature,
+      ambient,
+      ideal ? lift * GRAVITY : lift,
+      ideal ? 1 : 0,
+      sinking,
+      dt,
     );
   }
 
@@ -274,7 +297,11 @@ export class GasStep {
     team.launch('vorticity', level.count, level.context, f.u, f.v, f.w, f.a, f.b, f.c, f.z);
     const gain = (confinement * confinementLength * dt) / options.voxelSize;
     team.launch('confinement', level.count, level.context, f.a, f.b, f.c, f.z, gain, f.r, f.p, f.q);
-    [[f.u, f.r, 1], [f.v, f.p, level.sx], [f.w, f.q, level.sp]].forEach(([field, cells, stride]) => {
+    [
+      [f.u, f.r, 1],
+      [f.v, f.p, level.sx],
+      [f.w, f.q, level.sp],
+    ].forEach(([field, cells, stride]) => {
       team.launch('addCellsToFaces', level.count, level.context, field ?? 0, stride ?? 1, cells ?? 0);
     });
   }
@@ -304,7 +331,11 @@ export class GasStep {
     const { team, fields: f, options, bounds } = this;
     const level = bounds.hierarchy.finest;
     const { wind } = options.forces;
-    [[f.u, 1], [f.v, level.sx], [f.w, level.sp]].forEach(([field, stride], axis) => {
+    [
+      [f.u, 1],
+      [f.v, level.sx],
+      [f.w, level.sp],
+    ].forEach(([field, stride], axis) => {
       team.launch('clearOpenFaces', level.count, level.context, field ?? 0, stride ?? 1, wind[axis] ?? 0);
     });
     this.#close();
@@ -335,10 +366,12 @@ export class GasStep {
   #close(): void {
     const level = this.bounds.hierarchy.finest;
     const f = this.fields;
-    [[f.u, 1, 0], [f.v, level.sx, 2], [f.w, level.sp, 4]].forEach(([field, stride, face]) => {
-      this.team.launch(
-        'closeFaces', this.#cutCount, level.context, this.#cutRecords, field ?? 0, stride ?? 1, face ?? 0, this.#gather,
-      );
+    [
+      [f.u, 1, 0],
+      [f.v, level.sx, 2],
+      [f.w, level.sp, 4],
+    ].forEach(([field, stride, face]) => {
+      this.team.launch('closeFaces', this.#cutCount, level.context, this.#cutRecords, field ?? 0, stride ?? 1, face ?? 0, this.#gather);
       this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field ?? 0);
     });
   }

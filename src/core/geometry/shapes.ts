@@ -57,9 +57,7 @@ export function shapeBounds(shape: Shape): Box3 {
     return { min: [c[0] - r, c[1] - r, c[2] - r], max: [c[0] + r, c[1] + r, c[2] + r] };
   }
   const half: Vec3 =
-    shape.kind === 'box'
-      ? [shape.size[0] / 2, shape.size[1] / 2, shape.size[2] / 2]
-      : [shape.radius, shape.height / 2, shape.radius];
+    shape.kind === 'box' ? [shape.size[0] / 2, shape.size[1] / 2, shape.size[2] / 2] : [shape.radius, shape.height / 2, shape.radius];
   const r = rotationFromDegrees(shape.rotation);
   const extent = (a: number): number =>
     Math.abs(r[3 * a] ?? 0) * half[0] + Math.abs(r[3 * a + 1] ?? 0) * half[1] + Math.abs(r[3 * a + 2] ?? 0) * half[2];
@@ -81,11 +79,7 @@ export function boxCorners(shape: Extract<Shape, { kind: 'box' }>): Vec3[] {
   const r = rotationFromDegrees(shape.rotation);
   const corners: Vec3[] = [];
   for (let n = 0; n < 8; n++) {
-    const local: Vec3 = [
-      ((n & 1) - 0.5) * shape.size[0],
-      (((n >> 1) & 1) - 0.5) * shape.size[1],
-      ((n >> 2) - 0.5) * shape.size[2],
-    ];
+    const local: Vec3 = [((n & 1) - 0.5) * shape.size[0], (((n >> 1) & 1) - 0.5) * shape.size[1], ((n >> 2) - 0.5) * shape.size[2]];
     const p = rotate(r, local);
     corners.push([p[0] + shape.centre[0], p[1] + shape.centre[1], p[2] + shape.centre[2]]);
   }

@@ -143,15 +143,9 @@ export class GeometryCache {
       const j = (c >> 3) & 7;
       const k = c >> 6;
       for (let s = 0; s < 2; s++) {
-        block[s * CELLS + c] = faceFraction(
-          at(i + s, j, k), at(i + s, j + 1, k), at(i + s, j + 1, k + 1), at(i + s, j, k + 1),
-        );
-        block[(2 + s) * CELLS + c] = faceFraction(
-          at(i, j + s, k), at(i + 1, j + s, k), at(i + 1, j + s, k + 1), at(i, j + s, k + 1),
-        );
-        block[(4 + s) * CELLS + c] = faceFraction(
-          at(i, j, k + s), at(i + 1, j, k + s), at(i + 1, j + 1, k + s), at(i, j + 1, k + s),
-        );
+        block[s * CELLS + c] = faceFraction(at(i + s, j, k), at(i + s, j + 1, k), at(i + s, j + 1, k + 1), at(i + s, j, k + 1));
+        block[(2 + s) * CELLS + c] = faceFraction(at(i, j + s, k), at(i + 1, j + s, k), at(i + 1, j + s, k + 1), at(i, j + s, k + 1));
+        block[(4 + s) * CELLS + c] = faceFraction(at(i, j, k + s), at(i + 1, j, k + s), at(i + 1, j + 1, k + s), at(i, j + 1, k + s));
       }
     }
     return this.#finished(block, beyond);

@@ -32,10 +32,7 @@ interface Capacity {
 
 /** Window of the next coarser level: origin and size again multiples of 8 of its own voxels, so that tiles nest. */
 export function coarser(w: Window): Window {
-  return windowOf(
-    [w.ox / 2, w.oy / 2, w.oz / 2],
-    [(w.ox + w.nx) / 2, (w.oy + w.ny) / 2, (w.oz + w.nz) / 2],
-  );
+  return windowOf([w.ox / 2, w.oy / 2, w.oz / 2], [(w.ox + w.nx) / 2, (w.oy + w.ny) / 2, (w.oz + w.nz) / 2]);
 }
 
 export function levelWindows(w: Window): Window[] {
@@ -190,15 +187,7 @@ export class Hierarchy {
     }
   }
 
-  #fillTile(
-    status: Uint8Array,
-    level: Level,
-    i: number,
-    j: number,
-    k: number,
-    cells: Uint8Array | null,
-    fluid: number,
-  ): void {
+  #fillTile(status: Uint8Array, level: Level, i: number, j: number, k: number, cells: Uint8Array | null, fluid: number): void {
     const base = indexOf(level.window.nx, level.window.ny, i, j, k);
     for (let row = 0; row < 64; row++) {
       const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;

@@ -124,7 +124,11 @@ export function findPockets(level: Level, geometry: GeometryCache, team: KernelT
         }
       }
     }
-    if (tile.reachesBeyond) openFromInside(tile, (cell) => { const n = regionAt(t, cell); if (n >= 0) join(n, 0); });
+    if (tile.reachesBeyond)
+      openFromInside(tile, (cell) => {
+        const n = regionAt(t, cell);
+        if (n >= 0) join(n, 0);
+      });
   }
   const cells = new Map<number, number[]>();
   const openRoot = find(0);
@@ -151,9 +155,12 @@ function openFromInside(tile: TileGeometry, open: (cell: number) => void): void 
   for (let c = 0; c < 512; c++) {
     if (status[c] !== 1) continue;
     const neighbours = [
-      (c & 7) > 0 ? c - 1 : -1, (c & 7) < 7 ? c + 1 : -1,
-      ((c >> 3) & 7) > 0 ? c - 8 : -1, ((c >> 3) & 7) < 7 ? c + 8 : -1,
-      c >> 6 > 0 ? c - 64 : -1, c >> 6 < 7 ? c + 64 : -1,
+      (c & 7) > 0 ? c - 1 : -1,
+      (c & 7) < 7 ? c + 1 : -1,
+      ((c >> 3) & 7) > 0 ? c - 8 : -1,
+      ((c >> 3) & 7) < 7 ? c + 8 : -1,
+      c >> 6 > 0 ? c - 64 : -1,
+      c >> 6 < 7 ? c + 64 : -1,
     ];
     if (neighbours.some((n) => n >= 0 && status[n] === 2)) open(c);
   }

@@ -18,9 +18,7 @@ function solve(team: Team, grid: TestGrid, rhs: (x: number, y: number, z: number
   }
   const pockets = findPockets(grid.hierarchy.finest, grid.geometry, team);
   const solver = new PressureSolver(team, grid.hierarchy, grid.hierarchy.finest.count);
-  const report: PressureReport = solver.solve(
-    arrays, { tolerance, iterations: 60, divergence: Infinity, dtOverH: 1 }, pockets,
-  );
+  const report: PressureReport = solver.solve(arrays, { tolerance, iterations: 60, divergence: Infinity, dtOverH: 1 }, pockets);
   return { report, x: team.floats(arrays.x, grid.size), pockets };
 }
 

@@ -99,12 +99,7 @@ export class PressureSolver {
     return { converged: met(), iterations, ...state };
   }
 
-  #trueResidual(
-    a: PressureArrays,
-    n: number,
-    scale: number,
-    dtOverH: number,
-  ): { relativeResidual: number; divergence: number } {
+  #trueResidual(a: PressureArrays, n: number, scale: number, dtOverH: number): { relativeResidual: number; divergence: number } {
     this.team.launch('residual', n, this.hierarchy.finest.context, a.x, a.b, a.r, this.#partial);
     const view = this.team.doubles(this.#partial, 2 * n);
     let largest = 0;

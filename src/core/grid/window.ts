@@ -52,9 +52,5 @@ export const sameWindow = (a: Window, b: Window): boolean =>
 export const unite = (a: Window, b: Window): Window =>
   windowOf(
     [Math.min(a.ox, b.ox), Math.min(a.oy, b.oy), Math.min(a.oz, b.oz)],
-    [
-      Math.max(a.ox + a.nx, b.ox + b.nx),
-      Math.max(a.oy + a.ny, b.oy + b.ny),
-      Math.max(a.oz + a.nz, b.oz + b.nz),
-    ],
+    [Math.max(a.ox + a.nx, b.ox + b.nx), Math.max(a.oy + a.ny, b.oy + b.ny), Math.max(a.oz + a.nz, b.oz + b.nz)],
   );

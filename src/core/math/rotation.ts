@@ -8,9 +8,15 @@ export function rotationFromDegrees(degrees: Vec3): Rotation {
   const [a, b, c] = degrees.map((d) => (d * Math.PI) / 180) as [number, number, number];
   const [sa, ca, sb, cb, sc, cc] = [Math.sin(a), Math.cos(a), Math.sin(b), Math.cos(b), Math.sin(c), Math.cos(c)];
   return [
-    cc * cb, cc * sb * sa - sc * ca, cc * sb * ca + sc * sa,
-    sc * cb, sc * sb * sa + cc * ca, sc * sb * ca - cc * sa,
-    -sb, cb * sa, cb * ca,
+    cc * cb,
+    cc * sb * sa - sc * ca,
+    cc * sb * ca + sc * sa,
+    sc * cb,
+    sc * sb * sa + cc * ca,
+    sc * sb * ca - cc * sa,
+    -sb,
+    cb * sa,
+    cb * ca,
   ];
 }
 

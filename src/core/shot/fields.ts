@@ -38,8 +38,7 @@ export const integer = (initial: number, meta: FieldMeta & { min: number; max: n
 export const optional = (
   initial: number | null,
   meta: FieldMeta & { min: number; max: number; none: string },
-): z.ZodDefault<z.ZodNullable<z.ZodNumber>> =>
-  z.number().min(meta.min).max(meta.max).nullable().default(initial).meta(describe(meta));
+): z.ZodDefault<z.ZodNullable<z.ZodNumber>> => z.number().min(meta.min).max(meta.max).nullable().default(initial).meta(describe(meta));
 
 export const optionalInteger = (
   initial: number | null,
@@ -57,8 +56,7 @@ export const choice = <const T extends Readonly<Record<string, string>>>(
     .default(initial as never)
     .meta(describe({ ...meta, names })) as never;
 
-export const flag = (initial: boolean, meta: FieldMeta): z.ZodDefault<z.ZodBoolean> =>
-  z.boolean().default(initial).meta(describe(meta));
+export const flag = (initial: boolean, meta: FieldMeta): z.ZodDefault<z.ZodBoolean> => z.boolean().default(initial).meta(describe(meta));
 
 type Triple = [number, number, number];
 const component = (meta: { min: number; max: number }): z.ZodNumber => z.number().min(meta.min).max(meta.max);
@@ -67,10 +65,17 @@ export const vector = (
   initial: Triple,
   meta: FieldMeta & { min: number; max: number },
 ): z.ZodDefault<z.ZodTuple<[z.ZodNumber, z.ZodNumber, z.ZodNumber], null>> =>
-  z.tuple([component(meta), component(meta), component(meta)]).default(initial).meta(describe(meta));
+  z
+    .tuple([component(meta), component(meta), component(meta)])
+    .default(initial)
+    .meta(describe(meta));
 
 export const optionalVector = (
   initial: Triple | null,
   meta: FieldMeta & { min: number; max: number; none: string },
 ): z.ZodDefault<z.ZodNullable<z.ZodTuple<[z.ZodNumber, z.ZodNumber, z.ZodNumber], null>>> =>
-  z.tuple([component(meta), component(meta), component(meta)]).nullable().default(initial).meta(describe(meta));
+  z
+    .tuple([component(meta), component(meta), component(meta)])
+    .nullable()
+    .default(initial)
+    .meta(describe(meta));

@@ -1,11 +1,30 @@
+export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, metaOf } from './fields';
 export {
-  settingsSchema, shapeSchema, sourceSchema, solidSchema, noiseSchema, GROUPS,
-  type Group, type Settings, type SettingsInput, type ShapeSettings, type SourceSettings, type SolidSettings,
+  settingsSchema,
+  shapeSchema,
+  sourceSchema,
+  solidSchema,
+  noiseSchema,
+  GROUPS,
+  type Group,
+  type Settings,
+  type SettingsInput,
+  type ShapeSettings,
+  type SourceSettings,
+  type SolidSettings,
 } from './settings';
 export {
-  SHOT_VERSION, shotFieldsSchema, shotFileSchema, variantFileSchema, parseShotFile, parseWith, pathText,
-  type ShotFields, type ShotFile, type VariantFile,
+  SHOT_VERSION,
+  shotFieldsSchema,
+  shotFileSchema,
+  variantFileSchema,
+  parseShotFile,
+  parseWith,
+  pathText,
+  type ShotFields,
+  type ShotFile,
+  type VariantFile,
 } from './shot';
 export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
 export { runKey, canonicalJson, differences, type Difference } from './key';

@@ -13,7 +13,13 @@ export const shotFieldsSchema = z
     firstFrame: integer(1, { title: 'First frame', help: 'Time 0 of the shot.', min: -1e5, max: 1e5 }),
     lastFrame: integer(96, { title: 'Last frame', help: 'Changes no frame before it.', min: -1e5, max: 1e5 }),
     preRoll: integer(0, { title: 'Pre-roll', help: 'Frames computed before the first one.', unit: 'frame', min: 0, max: 1e4 }),
-    metresPerUnit: number(1, { title: 'Metres per unit', help: 'Size of one scene unit of the programs that read the files.', unit: 'metre', min: 1e-4, max: 1e4 }),
+    metresPerUnit: number(1, {
+      title: 'Metres per unit',
+      help: 'Size of one scene unit of the programs that read the files.',
+      unit: 'metre',
+      min: 1e-4,
+      max: 1e4,
+    }),
     budgets: z
       .strictObject({
         time: number(7200, { title: 'Time budget', help: 'Computing time that the shot may use.', unit: 'hour', min: 1, max: 1e8 }),

@@ -35,7 +35,12 @@ export async function frameData(
   try {
     bytes = await readBytes(join(folder, previewFileName(pass, frame, channel)));
   } catch (cause) {
-    throw new RuddleError('not-found', `The cache has no ${channel} of frame ${String(frame)}; it was not kept, or removed by hand.`, { what: channel }, cause);
+    throw new RuddleError(
+      'not-found',
+      `The cache has no ${channel} of frame ${String(frame)}; it was not kept, or removed by hand.`,
+      { what: channel },
+      cause,
+    );
   }
   if (lod === 0) return new Response(new Uint8Array(bytes), { headers });
   let preview = decodePreview(new Uint8Array(inflateSync(bytes)));

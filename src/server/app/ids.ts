@@ -5,7 +5,13 @@ export const newId = (): string => randomBytes(9).toString('base64url').replace(
 
 /** `Kiln stack` -> `kiln-stack`. */
 export function slugOf(name: string, taken: readonly string[]): string {
-  const base = name.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) || 'shot';
+  const base =
+    name
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 40) || 'shot';
   let slug = base;
   for (let n = 2; taken.includes(slug); n++) slug = `${base}-${String(n)}`;
   return slug;

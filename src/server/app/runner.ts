@@ -40,24 +40,32 @@ export class Runner {
     if (plan.options.bounds.mode === 'adaptive') return;
     const needed = windowBytes(limitWindow(plan.options));
     if (needed > ARENA_BYTES) {
-      throw new RuddleError('arena-too-small', 'The bounds do not fit into memory at this voxel size. Make the limit box smaller, the voxels larger, or the bounds adaptive.', {
-        neededBytes: needed, availableBytes: ARENA_BYTES, frame: null,
-      });
+      throw new RuddleError(
+        'arena-too-small',
+        'The bounds do not fit into memory at this voxel size. Make the limit box smaller, the voxels larger, or the bounds adaptive.',
+        {
+          neededBytes: needed,
+          availableBytes: ARENA_BYTES,
+          frame: null,
+        },
+      );
     }
   }
 
   /** Starts what can start. Safe to call at any time. */
   pump(): void {
-    this.#pumping = this.#pumping.then(async () => {
-      for (const rung of RUNGS) {
-        if (this.#stopped || this.#active.has(rung)) continue;
-        const id = await claim(this.db, rung, Date.now());
-        if (id !== null) await this.#start(rung, id);
-      }
-      this.#share();
-    }).catch((error: unknown) => {
-      console.error('queue:', error);
-    });
+    this.#pumping = this.#pumping
+      .then(async () => {
+        for (const rung of RUNGS) {
+          if (this.#stopped || this.#active.has(rung)) continue;
+          const id = await claim(this.db, rung, Date.now());
+          if (id !== null) await this.#start(rung, id);
+        }
+        this.#share();
+      })
+      .catch((error: unknown) => {
+        console.error('queue:', error);
+      });
   }
 
   async #start(rung: 'test' | 'final', id: string): Promise<void> {

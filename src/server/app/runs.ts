@@ -23,7 +23,10 @@ export class RunStore {
 
   async create(shot: { id: string; slug: string }, variantId: string, rung: 'test' | 'final', plan: Plan): Promise<RunDto> {
     const id = newId();
-    const [last] = await this.db.select({ n: max(tables.runs.number) }).from(tables.runs).where(eq(tables.runs.shotId, shot.id));
+    const [last] = await this.db
+      .select({ n: max(tables.runs.number) })
+      .from(tables.runs)
+      .where(eq(tables.runs.shotId, shot.id));
     const number = (last?.n ?? 0) + 1;
     const now = Date.now();
     await this.db.insert(tables.runs).values({
@@ -106,7 +109,13 @@ export class RunStore {
     const rows = await this.db.select().from(tables.frames).where(eq(tables.frames.runId, id)).orderBy(asc(tables.frames.frame));
     return {
       run,
-      frames: rows.map((r): FrameDto => ({ frame: r.frame, inRange: r.inRange, stored: r.stored && !run.freed, bytes: r.bytes, report: r.report })),
+      frames: rows.map((r): FrameDto => ({
+        frame: r.frame,
+        inRange: r.inRange,
+        stored: r.stored && !run.freed,
+        bytes: r.bytes,
+        report: r.report,
+      })),
     };
   }
 
@@ -117,7 +126,9 @@ export class RunStore {
       .from(tables.frames)
       .where(and(eq(tables.frames.runId, id), eq(tables.frames.frame, frame)));
     if (!found?.stored || row.freedAt !== null) {
-      throw new RuddleError('not-found', `Run ${String(row.number)} has no frame ${String(frame)} on disk.`, { what: `frame ${String(frame)}` });
+      throw new RuddleError('not-found', `Run ${String(row.number)} has no frame ${String(frame)} on disk.`, {
+        what: `frame ${String(frame)}`,
+      });
     }
     return { folder: row.folder, pass: row.plan.pass, checksum: found.checksum };
   }

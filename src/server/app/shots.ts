@@ -1,6 +1,15 @@
 import { and, asc, count, desc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
-import { type Settings, type ShotFields, type ShotFile, canonicalJson, differences, resolvePlan, SHOT_VERSION, variantName } from '#core/shot';
+import {
+  type Settings,
+  type ShotFields,
+  type ShotFile,
+  canonicalJson,
+  differences,
+  resolvePlan,
+  SHOT_VERSION,
+  variantName,
+} from '#core/shot';
 import type { DraftDto, RunDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 import type { EventHub } from './events';
@@ -27,7 +36,10 @@ export class ShotStore {
   /** Adds a shot file as a new shot. */
   async add(file: ShotFile): Promise<ShotDto> {
     const taken = await this.db.select({ slug: tables.shots.slug }).from(tables.shots);
-    const slug = slugOf(file.name, taken.map((t) => t.slug));
+    const slug = slugOf(
+      file.name,
+      taken.map((t) => t.slug),
+    );
     const id = newId();
     const now = Date.now();
     const { ruddle: _version, variants, ...fields } = file;
@@ -151,7 +163,9 @@ export class ShotStore {
     const variant = await this.#variant(variantId);
     const siblings = await this.db.select().from(tables.variants).where(eq(tables.variants.shotId, variant.shotId));
     if (siblings.some((s) => s.id !== variantId && s.name === name)) {
-      throw new RuddleError('settings-invalid', `There is a variant "${name}" already.`, { issues: [{ path: 'name', message: 'is taken' }] });
+      throw new RuddleError('settings-invalid', `There is a variant "${name}" already.`, {
+        issues: [{ path: 'name', message: 'is taken' }],
+      });
     }
     await this.db.update(tables.variants).set({ name }).where(eq(tables.variants.id, variantId));
     this.events.emit({ kind: 'shot', shotId: variant.shotId });
@@ -189,12 +203,24 @@ export class ShotStore {
       ]);
       return variant.id;
     }
-    const siblings = await this.db.select({ name: tables.variants.name }).from(tables.variants).where(eq(tables.variants.shotId, variant.shotId));
-    const name = variantName(differences(variant.settings, draft.settings), siblings.map((s) => s.name));
+    const siblings = await this.db
+      .select({ name: tables.variants.name })
+      .from(tables.variants)
+      .where(eq(tables.variants.shotId, variant.shotId));
+    const name = variantName(
+      differences(variant.settings, draft.settings),
+      siblings.map((s) => s.name),
+    );
     const id = newId();
     await this.db.batch([
       this.db.insert(tables.variants).values({
-        id, shotId: variant.shotId, name, parentId: variant.id, settings: draft.settings, frozen: true, createdAt: Date.now(),
+        id,
+        shotId: variant.shotId,
+        name,
+        parentId: variant.id,
+        settings: draft.settings,
+        frozen: true,
+        createdAt: Date.now(),
       }),
       removeDraft,
     ]);

@@ -18,5 +18,9 @@ export async function openDatabase(file: string, root: string): Promise<Database
   await client.execute('PRAGMA foreign_keys = ON');
   const db = drizzle(client, { schema });
   await migrate(db, { migrationsFolder: join(root, 'drizzle') });
-  return Object.assign(db, { close: () => { client.close(); } });
+  return Object.assign(db, {
+    close: () => {
+      client.close();
+    },
+  });
 }

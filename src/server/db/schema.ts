@@ -17,7 +17,9 @@ export const variants = sqliteTable(
   'variants',
   {
     id: text().primaryKey(),
-    shotId: text().notNull().references(() => shots.id, { onDelete: 'cascade' }),
+    shotId: text()
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
     name: text().notNull(),
     parentId: text(),
     settings: text({ mode: 'json' }).$type<Settings>().notNull(),
@@ -30,7 +32,9 @@ export const variants = sqliteTable(
 
 /** At most one a variant. */
 export const drafts = sqliteTable('drafts', {
-  variantId: text().primaryKey().references(() => variants.id, { onDelete: 'cascade' }),
+  variantId: text()
+    .primaryKey()
+    .references(() => variants.id, { onDelete: 'cascade' }),
   settings: text({ mode: 'json' }).$type<Settings>().notNull(),
   revision: integer().notNull(),
   updatedAt: integer().notNull(),
@@ -41,8 +45,12 @@ export const runs = sqliteTable(
   {
     id: text().primaryKey(),
     number: integer().notNull(),
-    shotId: text().notNull().references(() => shots.id, { onDelete: 'cascade' }),
-    variantId: text().notNull().references(() => variants.id),
+    shotId: text()
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    variantId: text()
+      .notNull()
+      .references(() => variants.id),
     rung: text({ enum: ['test', 'final'] }).notNull(),
     key: text().notNull(),
     plan: text({ mode: 'json' }).$type<Plan>().notNull(),
@@ -64,7 +72,9 @@ export const runs = sqliteTable(
 export const frames = sqliteTable(
   'frames',
   {
-    runId: text().notNull().references(() => runs.id, { onDelete: 'cascade' }),
+    runId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
     frame: integer().notNull(),
     inRange: integer({ mode: 'boolean' }).notNull(),
     stored: integer({ mode: 'boolean' }).notNull(),
@@ -81,7 +91,9 @@ export const jobs = sqliteTable(
   'jobs',
   {
     id: integer().primaryKey({ autoIncrement: true }),
-    runId: text().notNull().references(() => runs.id, { onDelete: 'cascade' }),
+    runId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
     rung: text({ enum: ['test', 'final'] }).notNull(),
     state: text({ enum: ['waiting', 'active', 'finished'] }).notNull(),
     createdAt: integer().notNull(),

@@ -6,8 +6,14 @@ import type { FrameReport } from '#core/gas';
 import { type Plan, type Settings, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import {
-  type DiskGuard, type RunFrameRecord, type RunRecord,
-  frameFileName, isDiskFull, previewFileName, writeRunRecord, writeWhole,
+  type DiskGuard,
+  type RunFrameRecord,
+  type RunRecord,
+  frameFileName,
+  isDiskFull,
+  previewFileName,
+  writeRunRecord,
+  writeWhole,
 } from '#server/cache';
 import { startCompute, type FrameMessage } from '#workers/node';
 import { codeVersion, machine } from './provenance';
@@ -108,7 +114,12 @@ export function startRun(input: RunInput): RunningRun {
     const full: FrameReport = { ...report, seconds, totalSeconds: report.totalSeconds + took };
     frames.push({ frame: report.frame, file: message.file ? name : null, bytes, checksum, report: full });
     await input.onFrame?.({
-      frame: report.frame, inRange: message.inRange, stored: message.file !== null, bytes, checksum, report: full,
+      frame: report.frame,
+      inRange: message.inRange,
+      stored: message.file !== null,
+      bytes,
+      checksum,
+      report: full,
     });
     if (Date.now() - recorded > RECORD_EVERY) await record('running', null);
   };

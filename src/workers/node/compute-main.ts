@@ -62,7 +62,8 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
 
   function encodeFrame(frame: GasFrame, { plan: { options, keep, file }, writeFrom }: ComputeStart): ComputeMessage {
     const { report, grids, inRange } = frame;
-    if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom)) return { kind: 'frame', report, inRange, file: null, previews: [] };
+    if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom))
+      return { kind: 'frame', report, inRange, file: null, previews: [] };
     const began = clock();
     const bytes = writeFrameFile(grids, {
       voxelSize: options.voxelSize,

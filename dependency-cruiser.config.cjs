@@ -1,0 +1,75 @@
+// The import rules of docs/architecture.md. Modules are entered by their door (index.ts) only.
+const door = '/index\\.ts$';
+const only = (name, from, allowed) => ({
+  name,
+  severity: 'error',
+  from: { path: from, pathNot: '\\.test\\.ts$' },
+  to: { path: '^src/', pathNot: allowed },
+});
+
+/** Core modules, lowest first: each may import those before it. */
+const CORE = ['errors', 'units', 'math', 'geometry', 'grid', 'look', 'formats', 'gas', 'shot'];
+
+module.exports = {
+  forbidden: [
+    { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
+    ...['kernels', 'protocol', 'testing', 'cli'].map((m) => ({
+      name: `one-door-${m}`,
+      severity: 'error',
+      from: { path: '^(src|test)/', pathNot: `^src/${m}/` },
+      to: { path: `^src/${m}/`, pathNot: door },
+    })),
+    ...['core', 'server', 'workers', 'web', 'web/views'].map((area) => ({
+      name: `one-door-in-${area.replace('/', '-')}`,
+      severity: 'error',
+      from: { path: `^(src|test)/(?!${area}/)|^src/${area}/([^/]+)/` },
+      to: {
+        path: area === 'web' ? '^src/web/(?!views/)([^/]+)/' : `^src/${area}/([^/]+)/`,
+        pathNot: [door, `^src/${area}/$2/`],
+      },
+    })),
+    ...CORE.map((name, n) => only(`core-${name}`, `^src/core/${name}/`, `^src/core/(${CORE.slice(0, n + 1).join('|')})/`)),
+    {
+      name: 'core-is-pure',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['npm', 'npm-dev', 'core'], pathNot: ['node_modules/(zod|fflate|@noble/hashes)/'] },
+    },
+    only('kernels', '^src/kernels/', '^src/(kernels|core)/'),
+    only('protocol', '^src/protocol/', '^src/(protocol|core)/'),
+    only('workers', '^src/workers/', '^src/(workers|core|kernels|protocol)/'),
+    only('server', '^src/server/', '^src/(server|core|kernels|protocol|workers/node)/'),
+    only('cli', '^src/cli/', '^src/(cli|core|protocol|workers/node|server/(cache|engine))/'),
+    only('web', '^src/web/', '^src/(web|core|protocol|workers/browser)/'),
+    {
+      name: 'no-view-imports-another',
+      severity: 'error',
+      from: { path: '^src/web/views/([^/]+)/' },
+      to: { path: '^src/web/views/', pathNot: '^src/web/views/$1/' },
+    },
+    {
+      name: 'three-in-the-viewport-only',
+      severity: 'error',
+      from: { path: '^src/', pathNot: '^src/web/viewport/' },
+      to: { path: 'node_modules/three/' },
+    },
+    {
+      name: 'testing-in-tests-only',
+      severity: 'error',
+      from: { path: '^src/', pathNot: '(\\.test\\.ts$|^src/testing/)' },
+      to: { path: '^src/testing/' },
+    },
+    { name: 'no-unresolvable', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['\\?nodeworker$'] } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: ['src/kernels/assembly', 'src/pages', '\\.astro'] },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.app.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'types', 'node', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js'],
+    },
+  },
+};

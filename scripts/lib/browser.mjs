@@ -1,0 +1,26 @@
+// Headless Chromium as the tests and the screenshots use it: Debian's package, a fresh profile, WebGL2 in software.
+import puppeteer from 'puppeteer-core';
+
+const EXECUTABLES = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
+
+export async function launchBrowser(existsSync) {
+  const executablePath = EXECUTABLES.find((p) => existsSync(p));
+  if (!executablePath) throw new Error('Chromium is not installed; `npm test` installs it.');
+  return await puppeteer.launch({
+    executablePath,
+    headless: true,
+    args: [
+      '--no-sandbox',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--disable-dev-shm-usage',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+      '--hide-scrollbars',
+    ],
+    defaultViewport: { width: 1280, height: 800 },
+  });
+}

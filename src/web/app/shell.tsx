@@ -1,0 +1,248 @@
+import Alert from '@mui/material/Alert';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import Snackbar from '@mui/material/Snackbar';
+import Tooltip from '@mui/material/Tooltip';
+import { lazy, type ReactElement, Suspense, useEffect, useState } from 'react';
+import { type Route, linkTo, navigate, setThemeMode, useConnection, useNotice, useRoute, useThemeMode } from '#web/state';
+import { Icon, type IconName, Loading, Mark, useColours } from '#web/ui';
+import { commands, useCommandKeys } from '#web/commands';
+import { ShotsView } from '#web/views/shots';
+import { Palette } from './palette';
+
+// Three.js comes with the Bench only.
+const BenchView = lazy(() => import('#web/views/bench').then((m) => ({ default: m.BenchView })));
+
+interface RailItem {
+  readonly view: Route['view'];
+  readonly title: string;
+  readonly icon: IconName;
+}
+const RAIL: readonly RailItem[] = [
+  { view: 'shots', title: 'Shots', icon: 'shots' },
+  { view: 'bench', title: 'Bench', icon: 'bench' },
+];
+
+export function Shell(): ReactElement {
+  const route = useRoute();
+  const c = useColours();
+  const mode = useThemeMode();
+  const live = useConnection((s) => s.live);
+  const [palette, setPalette] = useState<'closed' | 'commands' | 'keys'>('closed');
+  const [lastShot, setLastShot] = useState<string | null>(route.shot);
+  useCommandKeys();
+
+  useEffect(() => {
+    if (route.shot !== null) setLastShot(route.shot);
+  }, [route.shot]);
+  useEffect(
+    () =>
+      commands.register([
+        {
+          id: 'go-shots',
+          title: 'Go to Shots',
+          keys: 'g s',
+          run: () => {
+            navigate({ view: 'shots', shot: null, variant: null, run: null, frame: null, group: null });
+          },
+        },
+        {
+          id: 'go-bench',
+          title: 'Go to the Bench',
+          keys: 'g b',
+          run: () => {
+            if (lastShot !== null) navigate({ view: 'bench', shot: lastShot });
+          },
+        },
+        {
+          id: 'palette',
+          title: 'Command palette',
+          keys: 'Ctrl+k',
+          run: () => {
+            setPalette('commands');
+          },
+        },
+        {
+          id: 'keys',
+          title: 'All keys',
+          keys: '?',
+          run: () => {
+            setPalette('keys');
+          },
+        },
+        {
+          id: 'theme',
+          title: 'Dark or light',
+          keys: null,
+          run: () => {
+            setThemeMode(mode === 'dark' ? 'light' : 'dark');
+          },
+        },
+      ]),
+    [lastShot, mode],
+  );
+
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '56px minmax(0, 1fr)', height: '100vh', bgcolor: c.page }}>
+      <Box
+        component="nav"
+        aria-label="Views"
+        sx={{ borderRight: `1px solid ${c.line}`, bgcolor: c.panel, display: 'flex', flexDirection: 'column', alignItems: 'center' }}
+      >
+        <Box sx={{ height: 52, display: 'grid', placeItems: 'center' }}>
+          <Mark />
+        </Box>
+        {RAIL.map(({ view, title, icon }) => {
+          const selected = route.view === view;
+          const target = view === 'bench' ? (route.shot ?? lastShot) : null;
+          if (view === 'bench' && target === null) return null;
+          const to: Partial<Route> = view === 'bench' ? { view, shot: target } : { view };
+          return (
+            <ButtonBase
+              key={view}
+              component="a"
+              href={linkTo(to)}
+              aria-current={selected ? 'page' : undefined}
+              onClick={(e: React.MouseEvent) => {
+                e.preventDefault();
+                if (!selected)
+                  navigate(view === 'bench' ? to : { view, shot: null, variant: null, run: null, frame: null, group: null, channel: null });
+              }}
+              sx={{
+                width: 48,
+                py: 0.75,
+                mb: 0.5,
+                flexDirection: 'column',
+                gap: 0.25,
+                fontSize: 11.5,
+                borderRadius: 1,
+                color: selected ? c.text : c.dim,
+                bgcolor: selected ? c.raised : 'transparent',
+                borderLeft: `3px solid ${selected ? c.selected : 'transparent'}`,
+                '&:hover': { color: c.text },
+              }}
+            >
+              <Icon name={icon} />
+              {title}
+            </ButtonBase>
+          );
+        })}
+        <Box sx={{ flex: 1 }} />
+        <Tooltip title="All keys (?)" placement="right">
+          <ButtonBase
+            aria-label="All keys"
+            onClick={() => {
+              setPalette('keys');
+            }}
+            sx={{ p: 1, color: c.dim, '&:hover': { color: c.text } }}
+          >
+            <Icon name="keys" />
+          </ButtonBase>
+        </Tooltip>
+        <Tooltip title={mode === 'dark' ? 'Light theme' : 'Dark theme'} placement="right">
+          <ButtonBase
+            aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
+            onClick={() => {
+              setThemeMode(mode === 'dark' ? 'light' : 'dark');
+            }}
+            sx={{ p: 1, mb: 1, color: c.dim, '&:hover': { color: c.text } }}
+          >
+            <Icon name={mode === 'dark' ? 'sun' : 'moon'} />
+          </ButtonBase>
+        </Tooltip>
+      </Box>
+      <Box component="main" sx={{ minWidth: 0, minHeight: 0, position: 'relative' }}>
+        {route.view === 'bench' && route.shot !== null ? (
+          <Suspense fallback={<Loading what="Opening the Bench" />}>
+            <BenchView key={route.shot} slug={route.shot} />
+          </Suspense>
+        ) : (
+          <ShotsView />
+        )}
+        {!live && <Offline />}
+      </Box>
+      <Notices />
+      <Palette
+        mode={palette}
+        onClose={() => {
+          setPalette('closed');
+        }}
+      />
+    </Box>
+  );
+}
+
+/** Said only when the connection stays away: it drops for a moment at every start. */
+function Offline(): ReactElement | null {
+  const c = useColours();
+  const [shown, setShown] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      setShown(true);
+    }, 3000);
+    return () => {
+      clearTimeout(timer);
+    };
+  }, []);
+  if (!shown) return null;
+  return (
+    <Box
+      role="status"
+      sx={{
+        position: 'absolute',
+        top: 60,
+        left: '50%',
+        transform: 'translateX(-50%)',
+        px: 2,
+        py: 0.5,
+        borderRadius: 1,
+        bgcolor: c.raised,
+        border: `1px solid ${c.warning}`,
+        color: c.warning,
+        zIndex: 20,
+      }}
+    >
+      The server does not answer; trying again. Runs go on without this page.
+    </Box>
+  );
+}
+
+function Notices(): ReactElement {
+  const notice = useNotice((s) => s.notice);
+  const close = (): void => {
+    useNotice.setState({ notice: null });
+  };
+  return (
+    <Snackbar
+      open={notice !== null}
+      autoHideDuration={notice?.severity === 'error' ? 12000 : 6000}
+      onClose={(_event, reason) => {
+        if (reason !== 'clickaway') close();
+      }}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+    >
+      <Alert
+        severity={notice?.severity ?? 'info'}
+        variant="outlined"
+        onClose={close}
+        sx={{ bgcolor: 'background.paper', whiteSpace: 'pre-wrap', maxWidth: 640 }}
+        action={
+          notice?.action && (
+            <Button
+              color="inherit"
+              onClick={() => {
+                notice.action?.run();
+                close();
+              }}
+            >
+              {notice.action.title}
+            </Button>
+          )
+        }
+      >
+        {notice?.text ?? ''}
+      </Alert>
+    </Snackbar>
+  );
+}

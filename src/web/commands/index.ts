@@ -1,0 +1,2 @@
+export { commands, type Command } from './registry';
+export { useCommandKeys } from './keys';

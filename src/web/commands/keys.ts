@@ -1,0 +1,40 @@
+import { useEffect } from 'react';
+import { commands } from './registry';
+
+/** A second key of a sequence must follow within this time. */
+const SEQUENCE = 1200;
+
+/** `Shift+t`, `Ctrl+k`, `?` from a key event. */
+function nameOf(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const letter = /^[a-z]$/.test(key);
+  const parts = [event.ctrlKey || event.metaKey ? 'Ctrl' : '', letter && event.shiftKey ? 'Shift' : '', key];
+  return parts.filter((p) => p !== '').join('+');
+}
+
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
+
+/** Listens for every registered command's keys. */
+export function useCommandKeys(): void {
+  useEffect(() => {
+    let first: { key: string; at: number } | null = null;
+    const onKey = (event: KeyboardEvent): void => {
+      if (typing(event.target) && !event.ctrlKey && !event.metaKey) return;
+      // A focused button is pressed with Space; it must not play too.
+      if (event.key === ' ' && event.target instanceof HTMLElement && event.target.closest('button, a, [role=menu]')) return;
+      const name = nameOf(event);
+      const sequence = first && event.timeStamp - first.at < SEQUENCE ? `${first.key} ${name}` : null;
+      first = { key: name, at: event.timeStamp };
+      const found = commands.all().find((c) => c.keys !== null && (c.keys === sequence || c.keys === name));
+      if (!found) return;
+      event.preventDefault();
+      first = null;
+      found.run();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => {
+      window.removeEventListener('keydown', onKey);
+    };
+  }, []);
+}

@@ -1,0 +1,56 @@
+import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
+import type { Settings, ShotFile } from '#core/shot';
+import type { DraftDto, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
+
+/** A refusal of the server, with its tag. */
+export class ApiError extends Error {
+  constructor(readonly data: ErrorData) {
+    super(data.message);
+  }
+  get tag(): ErrorTag {
+    return this.data.tag;
+  }
+  get issues(): readonly Issue[] {
+    return (this.data.fields['issues'] as readonly Issue[] | undefined) ?? [];
+  }
+}
+
+const OFFLINE: ErrorData = { tag: 'internal', message: 'The server does not answer. Is it still running?', fields: {}, cause: null };
+
+async function request<T>(method: string, path: string, json?: unknown, signal?: AbortSignal): Promise<T> {
+  const response = await fetch(`/api${path}`, {
+    method,
+    ...(json === undefined ? {} : { body: JSON.stringify(json), headers: { 'content-type': 'application/json' } }),
+    ...(signal ? { signal } : {}),
+  }).catch((cause: unknown) => {
+    if (signal?.aborted) throw cause;
+    throw new ApiError(OFFLINE);
+  });
+  if (!response.ok) {
+    const body = (await response.json().catch(() => null)) as { error?: ErrorData } | null;
+    throw new ApiError(body?.error ?? { ...OFFLINE, message: `The server answered ${String(response.status)}.` });
+  }
+  return (await response.json()) as T;
+}
+
+const post = { method: 'POST' } as const;
+
+export const api = {
+  status: () => request<StatusDto>('GET', '/status'),
+  shots: () => request<ShotRowDto[]>('GET', '/shots'),
+  shot: (id: string) => request<ShotDto>('GET', `/shots/${id}`),
+  importShot: (file: ShotFile) => request<ShotDto>('POST', '/shots', file),
+  run: (id: string) => request<RunDetailDto>('GET', `/runs/${id}`),
+  saveDraft: (variantId: string, settings: Settings, revision: number) =>
+    request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
+  rename: (variantId: string, name: string) => request<ShotDto>('PUT', `/variants/${variantId}/name`, { name }),
+  start: (variantId: string, rung: 'test' | 'final') => request<RunDto>(post.method, '/runs', { variantId, rung }),
+  cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
+  free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),
+  restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
+  async frame(runId: string, frame: number, channel: string, lod: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+    const response = await fetch(`/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}`, signal ? { signal } : {});
+    if (!response.ok) throw new ApiError({ ...OFFLINE, tag: 'not-found', message: `Frame ${String(frame)} has no ${channel}.` });
+    return new Uint8Array(await response.arrayBuffer());
+  },
+};

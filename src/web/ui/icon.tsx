@@ -1,0 +1,46 @@
+import type { ReactElement } from 'react';
+
+const PATHS = {
+  shots: 'M3 5h14M3 10h14M3 15h9',
+  bench: 'M2 8h16M4 8l-1 8M16 8l1 8M7 8V4h6v4',
+  play: 'M6 4l10 6-10 6z',
+  pause: 'M6 4v12M13 4v12',
+  first: 'M5 4v12M15 4l-8 6 8 6z',
+  last: 'M15 4v12M5 4l8 6-8 6z',
+  previous: 'M13 4l-8 6 8 6z',
+  next: 'M7 4l8 6-8 6z',
+  undo: 'M7 4L3 8l4 4M3 8h9a4 4 0 010 8H9',
+  redo: 'M13 4l4 4-4 4M17 8H8a4 4 0 000 8h3',
+  reset: 'M4 10a6 6 0 106-6H6M8 1L5 4l3 3',
+  sun: 'M10 6a4 4 0 100 8 4 4 0 000-8M10 1v2M10 17v2M1 10h2M17 10h2M4 4l1 1M15 15l1 1M4 16l1-1M15 5l1-1',
+  moon: 'M15 12A6 6 0 018 5a6 6 0 107 7z',
+  copy: 'M7 7h9v9H7zM4 13V4h9',
+  close: 'M5 5l10 10M15 5L5 15',
+  add: 'M10 4v12M4 10h12',
+  down: 'M5 8l5 5 5-5',
+  frame: 'M3 7V3h4M13 3h4v4M17 13v4h-4M7 17H3v-4',
+  free: 'M4 6h12M8 6V4h4v2M6 6l1 11h6l1-11',
+  keys: 'M2 6h16v9H2zM5 9h1M9 9h1M13 9h1M6 12h8',
+  download: 'M10 3v9M6 9l4 4 4-4M4 16h12',
+} as const;
+
+export type IconName = keyof typeof PATHS;
+
+const FILLED: ReadonlySet<IconName> = new Set(['play', 'first', 'last', 'previous', 'next']);
+
+/** Line icons of 20 x 20, drawn for Ruddle. */
+export const Icon = ({ name, size = 18 }: { name: IconName; size?: number }): ReactElement => (
+  <svg
+    width={size}
+    height={size}
+    viewBox="0 0 20 20"
+    fill={FILLED.has(name) ? 'currentColor' : 'none'}
+    stroke="currentColor"
+    strokeWidth={1.6}
+    strokeLinecap="round"
+    strokeLinejoin="round"
+    aria-hidden
+  >
+    <path d={PATHS[name]} />
+  </svg>
+);

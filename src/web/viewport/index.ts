@@ -1,0 +1,1 @@
+export { Viewport, type ViewportFrame, type ViewportScene, type SliceSetting } from './viewport';

@@ -1,0 +1,250 @@
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Box3 } from '#core/geometry';
+import type { Preview } from '#core/formats';
+import { CHANNEL_LOOK, type LookChannel } from '#core/look';
+import type { ShapeSettings } from '#core/shot';
+import { createShadowBuilder } from '#workers/browser';
+import { sliceFragment, sliceVertex } from './shaders';
+import { TO_LIGHT, Volume, rampTexture, zeroOf } from './volume';
+import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
+
+export interface SliceSetting {
+  readonly axis: 'x' | 'y' | 'z';
+  /** 0..1 through the limit box. */
+  readonly at: number;
+}
+
+/** A picture that takes longer than this while something moves is drawn smaller, milliseconds. */
+const QUICK = 60;
+/** The picture at rest may take this long. */
+const PATIENT = 450;
+const REST_AFTER = 180;
+const MIN_SCALE = 0.2;
+
+/** Everything that draws; knows nothing of React. Draws only when something changed; quick while it moves, fine at rest. */
+export class Stage {
+  readonly #renderer: THREE.WebGLRenderer;
+  readonly #scene = new THREE.Scene();
+  readonly #opaque = new THREE.Scene();
+  readonly #camera = new THREE.PerspectiveCamera(32, 1, 0.1, 400);
+  readonly #controls: OrbitControls;
+  readonly #volume = new Volume();
+  readonly #shadows = createShadowBuilder();
+  readonly #solids = new THREE.Group();
+  readonly #sources = new THREE.Group();
+  readonly #ground = new THREE.Group();
+  readonly #bounds = new THREE.Group();
+  readonly #slice = new THREE.Group();
+  #sliceTexture: THREE.Data3DTexture | null = null;
+  #width = 1;
+  #height = 1;
+  #movingScale = 0.4;
+  #restScale = 0.7;
+  #moving = false;
+  #restTimer: ReturnType<typeof setTimeout> | undefined;
+  #request = 0;
+  #background = new THREE.Color();
+  #limit: Box3 = { min: [-1, 0, -1], max: [1, 2, 1] };
+  #disposed = false;
+  /** Called after every picture: metres that 100 pixels show at the point that is looked at. */
+  onView: (metresPer100: number) => void = () => undefined;
+  onDrawn: () => void = () => undefined;
+
+  constructor(canvas: HTMLCanvasElement) {
+    this.#renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: false, powerPreference: 'high-performance' });
+    this.#renderer.autoClear = false;
+    this.#renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    const sun = new THREE.DirectionalLight(0xfff3e2, 2.4);
+    sun.position.copy(TO_LIGHT);
+    this.#opaque.add(this.#solids, new THREE.HemisphereLight(0xbfd0d8, 0x2a1d18, 1.1), sun);
+    this.#scene.add(this.#ground, this.#sources, this.#bounds, this.#slice);
+    this.#controls = new OrbitControls(this.#camera, canvas);
+    this.#controls.enableDamping = false;
+    this.#controls.addEventListener('start', () => {
+      this.#move(true);
+    });
+    this.#controls.addEventListener('end', () => {
+      this.#move(false);
+    });
+    this.#controls.addEventListener('change', () => {
+      this.invalidate();
+    });
+    this.#camera.position.set(8, 6, 14);
+  }
+
+  setSize(width: number, height: number): void {
+    this.#width = width;
+    this.#height = height;
+    this.#renderer.setSize(width, height, false);
+    this.#camera.aspect = width / height;
+    this.#camera.updateProjectionMatrix();
+    this.invalidate();
+  }
+
+  setYard(
+    solids: readonly ShapeSettings[],
+    sources: readonly ShapeSettings[],
+    limit: Box3,
+    colours: YardColours,
+    background: string,
+  ): void {
+    this.#limit = limit;
+    this.#background = new THREE.Color(background);
+    drawSolids(this.#solids, solids, colours);
+    drawSources(this.#sources, sources, colours);
+    drawGround(this.#ground, limit, colours);
+    this.invalidate();
+  }
+
+  setBounds(box: Box3 | null, colour: string): void {
+    drawBrackets(this.#bounds, box, colour, 0.9);
+    this.invalidate();
+  }
+
+  /** Shows a frame; light follows when its shadow volume is ready. */
+  setFrame(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number): void {
+    this.#volume.shown = false;
+    if (preview) {
+      this.#volume.setFrame(preview, channel, voxelSize, background);
+      const look = CHANNEL_LOOK[channel];
+      if (look.lit) {
+        void this.#shadows
+          .build({
+            data: preview.data.slice(),
+            size: preview.size,
+            depthPerVoxel: look.depth * preview.high * preview.step * voxelSize,
+            light: [TO_LIGHT.x, TO_LIGHT.y, TO_LIGHT.z],
+          })
+          .then((light) => {
+            if (!light || this.#disposed) return;
+            this.#volume.setLight(light);
+            this.invalidate();
+          });
+      }
+    }
+    this.invalidate();
+  }
+
+  setSlice(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number, setting: SliceSetting | null): void {
+    disposeAll(this.#slice);
+    this.#sliceTexture?.dispose();
+    this.#sliceTexture = null;
+    if (preview && setting) {
+      const { min, max } = this.#limit;
+      const size = [max[0] - min[0], max[1] - min[1], max[2] - min[2]] as const;
+      const axis = { x: 0, y: 1, z: 2 }[setting.axis] as 0 | 1 | 2;
+      const texture = new THREE.Data3DTexture(preview.data, ...preview.size);
+      texture.format = THREE.RedFormat;
+      texture.minFilter = THREE.LinearFilter;
+      texture.magFilter = THREE.LinearFilter;
+      texture.unpackAlignment = 1;
+      texture.needsUpdate = true;
+      this.#sliceTexture = texture;
+      const low = new THREE.Vector3(...preview.origin).multiplyScalar(voxelSize);
+      const material = new THREE.ShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: sliceVertex,
+        fragmentShader: sliceFragment,
+        side: THREE.DoubleSide,
+        transparent: true,
+        uniforms: {
+          uValue: { value: texture },
+          uRamp: { value: rampTexture(channel === 'density' ? 'vel' : channel) },
+          uMin: { value: low },
+          uMax: { value: low.clone().addScaledVector(new THREE.Vector3(...preview.size), preview.step * voxelSize) },
+          uZero: { value: zeroOf(preview, channel, background) },
+        },
+      });
+      const plane = new THREE.PlaneGeometry(axis === 0 ? size[2] : size[0], axis === 1 ? size[2] : size[1]);
+      const mesh = new THREE.Mesh(plane, material);
+      mesh.position.set((min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2);
+      mesh.position.setComponent(axis, min[axis] + size[axis] * setting.at);
+      if (axis === 0) mesh.rotation.y = Math.PI / 2;
+      if (axis === 1) mesh.rotation.x = -Math.PI / 2;
+      this.#slice.add(mesh);
+    }
+    this.invalidate();
+  }
+
+  /** Looks at a box from the front, a little from above. */
+  frame(box: Box3): void {
+    const centre = new THREE.Vector3().addVectors(new THREE.Vector3(...box.min), new THREE.Vector3(...box.max)).multiplyScalar(0.5);
+    const size = new THREE.Vector3().subVectors(new THREE.Vector3(...box.max), new THREE.Vector3(...box.min));
+    const half = Math.tan((this.#camera.fov * Math.PI) / 360);
+    const wide = Math.max(size.y, size.x / this.#camera.aspect) + size.z * 0.35;
+    const distance = (wide * 0.5) / half + size.z * 0.5;
+    const direction = new THREE.Vector3(0.28, 0.2, 1).normalize();
+    this.#camera.position.copy(centre).addScaledVector(direction, distance);
+    this.#camera.near = Math.max(0.05, distance / 100);
+    this.#camera.far = distance * 8;
+    this.#camera.updateProjectionMatrix();
+    this.#controls.target.copy(centre);
+    this.#controls.update();
+    this.invalidate();
+  }
+
+  /** Something moves (orbiting, playing): quick pictures until it stops. */
+  setMoving(moving: boolean): void {
+    this.#move(moving);
+  }
+
+  #move(moving: boolean): void {
+    this.#moving = moving;
+    if (!moving) this.invalidate();
+  }
+
+  invalidate(): void {
+    if (this.#request !== 0 || this.#disposed) return;
+    this.#request = requestAnimationFrame(() => {
+      this.#request = 0;
+      this.#draw(this.#movingScale, true);
+      clearTimeout(this.#restTimer);
+      if (!this.#moving) {
+        this.#restTimer = setTimeout(() => {
+          if (!this.#disposed && this.#request === 0) this.#draw(this.#restScale, false);
+        }, REST_AFTER);
+      }
+    });
+  }
+
+  #draw(scale: number, moving: boolean): void {
+    const began = performance.now();
+    const r = this.#renderer;
+    r.setRenderTarget(null);
+    r.setClearColor(this.#background, 1);
+    r.clear();
+    r.render(this.#opaque, this.#camera);
+    r.render(this.#scene, this.#camera);
+    const ratio = r.getPixelRatio();
+    if (this.#volume.shown) {
+      this.#volume.draw(r, this.#camera, this.#opaque, this.#width * ratio, this.#height * ratio, scale, moving ? 1.6 : 0.8);
+      // Without waiting for the picture its time is not known.
+      r.getContext().finish();
+      this.#adapt(performance.now() - began, scale, moving);
+    }
+    const distance = this.#camera.position.distanceTo(this.#controls.target);
+    this.onView(((2 * distance * Math.tan((this.#camera.fov * Math.PI) / 360)) / this.#height) * 100);
+    this.onDrawn();
+  }
+
+  /** The march's time goes with the number of pixels: aim at the time that is allowed. */
+  #adapt(took: number, scale: number, moving: boolean): void {
+    const aim = moving ? QUICK : PATIENT;
+    const next = Math.min(1, Math.max(MIN_SCALE, scale * Math.sqrt(aim / Math.max(took, 1))));
+    if (moving) this.#movingScale = this.#movingScale * 0.6 + next * 0.4;
+    else this.#restScale = Math.max(this.#movingScale, next);
+  }
+
+  dispose(): void {
+    this.#disposed = true;
+    cancelAnimationFrame(this.#request);
+    clearTimeout(this.#restTimer);
+    this.#controls.dispose();
+    this.#volume.dispose();
+    this.#sliceTexture?.dispose();
+    this.#shadows.close();
+    for (const group of [this.#solids, this.#sources, this.#ground, this.#bounds, this.#slice]) disposeAll(group);
+    this.#renderer.dispose();
+  }
+}

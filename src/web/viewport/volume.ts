@@ -1,0 +1,176 @@
+import * as THREE from 'three';
+import type { Preview } from '#core/formats';
+import { CHANNEL_LOOK, type LightVolume, type LookChannel, rampBytes } from '#core/look';
+import { compositeFragment, compositeVertex, volumeFragment, volumeVertex } from './shaders';
+
+/** Direction towards the sun, in the demo world's yard: high, from the left, towards the viewer. */
+export const TO_LIGHT = new THREE.Vector3(-0.55, 0.75, 0.38).normalize();
+const RAMP_SIZE = 256;
+
+const volumeTexture = (data: Uint8Array<ArrayBuffer>, size: readonly [number, number, number]): THREE.Data3DTexture => {
+  const texture = new THREE.Data3DTexture(data, ...size);
+  texture.format = THREE.RedFormat;
+  texture.type = THREE.UnsignedByteType;
+  texture.minFilter = THREE.LinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  texture.unpackAlignment = 1;
+  texture.needsUpdate = true;
+  return texture;
+};
+
+export const rampTexture = (channel: LookChannel): THREE.DataTexture => {
+  const texture = new THREE.DataTexture(rampBytes(CHANNEL_LOOK[channel].ramp, RAMP_SIZE), RAMP_SIZE, 1);
+  texture.minFilter = THREE.LinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  texture.needsUpdate = true;
+  return texture;
+};
+
+/** Byte (0..1) that means "nothing here": the background. */
+export const zeroOf = (preview: Preview, channel: LookChannel, background: number): number =>
+  channel === 'density' ? 0 : Math.min(0.999, Math.max(0, (background - preview.low) / (preview.high - preview.low)));
+
+/** The smoke: marched into a target of its own resolution, then laid over the scene. */
+export class Volume {
+  readonly #material: THREE.ShaderMaterial;
+  readonly #mesh: THREE.Mesh;
+  readonly #scene = new THREE.Scene();
+  readonly #target = new THREE.WebGLRenderTarget(4, 4, { type: THREE.HalfFloatType, depthBuffer: false });
+  readonly #depth: THREE.WebGLRenderTarget;
+  readonly #composite: THREE.ShaderMaterial;
+  readonly #quad = new THREE.Scene();
+  readonly #quadCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+  #voxel = 1;
+  #value: THREE.Data3DTexture | null = null;
+  #light: THREE.Data3DTexture;
+  shown = false;
+
+  constructor() {
+    this.#light = volumeTexture(new Uint8Array([255]), [1, 1, 1]);
+    this.#depth = new THREE.WebGLRenderTarget(4, 4, { depthTexture: new THREE.DepthTexture(4, 4) });
+    this.#material = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: volumeVertex,
+      fragmentShader: volumeFragment,
+      side: THREE.BackSide,
+      depthTest: false,
+      depthWrite: false,
+      uniforms: {
+        uValue: { value: this.#light },
+        uLight: { value: this.#light },
+        uRamp: { value: rampTexture('density') },
+        uDepth: { value: this.#depth.depthTexture },
+        uMin: { value: new THREE.Vector3() },
+        uMax: { value: new THREE.Vector3(1, 1, 1) },
+        uResolution: { value: new THREE.Vector2(4, 4) },
+        uNear: { value: 0.1 },
+        uFar: { value: 100 },
+        uDepthPerMetre: { value: 1 },
+        uStep: { value: 0.1 },
+        uZero: { value: 0 },
+        uLit: { value: true },
+        uSun: { value: new THREE.Color(1.5, 1.4, 1.26) },
+        uSky: { value: new THREE.Color(0.24, 0.29, 0.34) },
+        uBounce: { value: new THREE.Color(0.12, 0.075, 0.05) },
+        uForward: { value: new THREE.Vector3() },
+        uToLight: { value: TO_LIGHT },
+      },
+    });
+    this.#mesh = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1), this.#material);
+    this.#mesh.frustumCulled = false;
+    this.#scene.add(this.#mesh);
+    this.#composite = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: compositeVertex,
+      fragmentShader: compositeFragment,
+      depthTest: false,
+      depthWrite: false,
+      transparent: true,
+      blending: THREE.CustomBlending,
+      blendSrc: THREE.OneFactor,
+      blendDst: THREE.OneMinusSrcAlphaFactor,
+      uniforms: { uVolume: { value: this.#target.texture }, uTexel: { value: new THREE.Vector2() } },
+    });
+    const quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.#composite);
+    quad.frustumCulled = false;
+    this.#quad.add(quad);
+  }
+
+  get #u(): Record<string, THREE.IUniform> {
+    return this.#material.uniforms;
+  }
+
+  /** Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. */
+  setFrame(preview: Preview, channel: LookChannel, voxelSize: number, background: number): void {
+    const look = CHANNEL_LOOK[channel];
+    this.#value?.dispose();
+    this.#value = volumeTexture(preview.data, preview.size);
+    const u = this.#u;
+    this.#voxel = preview.step * voxelSize;
+    const min = new THREE.Vector3(...preview.origin).multiplyScalar(voxelSize);
+    const size = new THREE.Vector3(...preview.size).multiplyScalar(this.#voxel);
+    u['uMin']!.value = min;
+    u['uMax']!.value = min.clone().add(size);
+    u['uValue']!.value = this.#value;
+    u['uZero']!.value = zeroOf(preview, channel, background);
+    // At full byte the optical depth a metre is that of the value it stands for.
+    u['uDepthPerMetre']!.value = look.lit ? look.depth * preview.high : look.depth;
+    u['uLit']!.value = look.lit;
+    (u['uRamp']!.value as THREE.Texture).dispose();
+    u['uRamp']!.value = rampTexture(channel);
+    this.#mesh.position.copy(min).addScaledVector(size, 0.5);
+    this.#mesh.scale.copy(size);
+    this.shown = true;
+  }
+
+  /** null: no shadow yet, all light arrives. */
+  setLight(light: LightVolume | null): void {
+    this.#light.dispose();
+    this.#light = light ? volumeTexture(light.data, light.size) : volumeTexture(new Uint8Array([255]), [1, 1, 1]);
+    this.#u['uLight']!.value = this.#light;
+  }
+
+  /** Marches at a part of the canvas's resolution and lays the result over what is drawn. */
+  draw(
+    renderer: THREE.WebGLRenderer,
+    camera: THREE.PerspectiveCamera,
+    solids: THREE.Scene,
+    width: number,
+    height: number,
+    scale: number,
+    stepVoxels: number,
+  ): void {
+    const w = Math.max(2, Math.round(width * scale));
+    const h = Math.max(2, Math.round(height * scale));
+    if (this.#target.width !== w || this.#target.height !== h) {
+      this.#target.setSize(w, h);
+      this.#depth.setSize(w, h);
+    }
+    const u = this.#u;
+    (u['uResolution']!.value as THREE.Vector2).set(w, h);
+    u['uNear']!.value = camera.near;
+    u['uFar']!.value = camera.far;
+    u['uStep']!.value = this.#voxel * stepVoxels;
+    camera.getWorldDirection(u['uForward']!.value as THREE.Vector3);
+    renderer.setRenderTarget(this.#depth);
+    renderer.clear();
+    renderer.render(solids, camera);
+    renderer.setRenderTarget(this.#target);
+    renderer.setClearColor(0x000000, 0);
+    renderer.clear();
+    renderer.render(this.#scene, camera);
+    renderer.setRenderTarget(null);
+    (this.#composite.uniforms['uTexel']!.value as THREE.Vector2).set(0.75 / w, 0.75 / h);
+    renderer.render(this.#quad, this.#quadCamera);
+  }
+
+  dispose(): void {
+    this.#value?.dispose();
+    this.#light.dispose();
+    this.#target.dispose();
+    this.#depth.dispose();
+    this.#material.dispose();
+    this.#composite.dispose();
+    this.#mesh.geometry.dispose();
+  }
+}

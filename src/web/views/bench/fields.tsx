@@ -1,0 +1,314 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import IconButton from '@mui/material/IconButton';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import Switch from '@mui/material/Switch';
+import Tooltip from '@mui/material/Tooltip';
+import type { ReactElement, ReactNode } from 'react';
+import { z } from 'zod';
+import { type FieldMeta, type Settings, canonicalJson, inner, metaOf, settingsSchema } from '#core/shot';
+import { useSheet } from '#web/state';
+import { Icon, NumberField, useColours } from '#web/ui';
+
+type Path = readonly (string | number)[];
+
+const at = (value: unknown, path: Path): unknown =>
+  path.reduce<unknown>((v, key) => (typeof v === 'object' && v !== null ? (v as Record<string | number, unknown>)[key] : undefined), value);
+
+function put(value: unknown, path: Path, next: unknown): unknown {
+  const [key, ...rest] = path;
+  if (key === undefined) return next;
+  const changed = put(at(value, [key]), rest, next);
+  if (Array.isArray(value)) return value.map((v: unknown, n) => (n === key ? changed : v));
+  return { ...(value as object), [key]: changed };
+}
+
+/** A settings change at a path; what comes out is validated by the sheet. */
+function usePut(): (path: Path, next: unknown) => void {
+  const edit = useSheet((s) => s.edit);
+  return (path, next) => void edit((s) => put(s, path, next) as Settings);
+}
+
+const defaults = settingsSchema.parse({});
+
+/** Default of a field: from its schema. */
+function defaultOf(schema: z.ZodType, path: Path): unknown {
+  if (schema instanceof z.ZodDefault) return schema.parse(undefined);
+  return at(defaults, path);
+}
+
+/** Every field of an object of settings, by its schema: what it is called, explained, limited and reset to comes from there. */
+export function Fields({ schema, path, skip = [] }: { schema: z.ZodObject; path: Path; skip?: readonly string[] }): ReactElement {
+  const shape = schema.shape as Record<string, z.ZodType>;
+  return (
+    <>
+      {Object.entries(shape)
+        .filter(([name]) => !skip.includes(name))
+        .map(([name, field]) => (
+          <Field key={name} schema={field} path={[...path, name]} />
+        ))}
+    </>
+  );
+}
+
+function Row({
+  meta,
+  schema,
+  path,
+  children,
+  stacked = false,
+}: {
+  meta: FieldMeta;
+  schema: z.ZodType;
+  path: Path;
+  children: ReactNode;
+  stacked?: boolean;
+}): ReactElement {
+  const c = useColours();
+  const change = usePut();
+  const value = useSheet((s) => at(s.settings, path));
+  const initial = defaultOf(schema, path);
+  const isDefault = initial === undefined || canonicalJson(initial) === canonicalJson(value);
+  return (
+    <Box
+      sx={{
+        display: 'flex',
+        flexDirection: stacked ? 'column' : 'row',
+        alignItems: stacked ? 'stretch' : 'center',
+        gap: stacked ? 0.4 : 1,
+        py: 0.4,
+        minHeight: 30,
+      }}
+    >
+      <Box sx={{ flex: 1, minWidth: 0, display: 'flex', alignItems: 'center', gap: 0.25 }}>
+        <Tooltip title={meta.help} placement="right">
+          <span
+            tabIndex={0}
+            style={{
+              cursor: 'help',
+              borderBottom: `1px dotted ${c.line}`,
+              overflow: 'hidden',
+              textOverflow: 'ellipsis',
+              whiteSpace: 'nowrap',
+            }}
+          >
+            {meta.title}
+          </span>
+        </Tooltip>
+        {!isDefault && (
+          <Tooltip title="Back to the default">
+            <IconButton
+              size="small"
+              aria-label={`${meta.title}: back to the default`}
+              onClick={() => {
+                change(path, initial);
+              }}
+              sx={{ p: 0.25, color: c.dim }}
+            >
+              <Icon name="reset" size={12} />
+            </IconButton>
+          </Tooltip>
+        )}
+      </Box>
+      {children}
+    </Box>
+  );
+}
+
+function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElement | null {
+  const c = useColours();
+  const change = usePut();
+  const value = useSheet((s) => at(s.settings, path));
+  const base = useSheet((s) => at(s.base, path));
+  const meta = metaOf(schema);
+  const bare = inner(schema);
+  if (!meta) return bare instanceof z.ZodObject ? <Fields schema={bare} path={path} /> : null;
+  const changed = canonicalJson(base) !== canonicalJson(value);
+  const nullable = acceptsNull(schema);
+  const numeric = { unit: meta.unit ?? 'none', min: meta.min, max: meta.max, step: meta.step, ratio: meta.ratio, changed } as const;
+
+  if (bare instanceof z.ZodDiscriminatedUnion) return <ShapeField schema={schema} path={path} meta={meta} />;
+  if (nullable && value === null) {
+    return (
+      <Row meta={meta} schema={schema} path={path}>
+        <span style={{ color: c.dim, fontSize: 12.5, whiteSpace: 'nowrap' }}>{meta.none}</span>
+        <SmallButton
+          title={`${meta.title}: set`}
+          onClick={() => {
+            change(path, startValue(bare, meta));
+          }}
+        >
+          Set
+        </SmallButton>
+      </Row>
+    );
+  }
+  const none = nullable && meta.none !== undefined && (
+    <Tooltip title={`Set to: ${meta.none}`}>
+      <IconButton
+        size="small"
+        aria-label={`${meta.title}: ${meta.none}`}
+        onClick={() => {
+          change(path, null);
+        }}
+        sx={{ p: 0.25, color: c.dim }}
+      >
+        <Icon name="close" size={12} />
+      </IconButton>
+    </Tooltip>
+  );
+  if (bare instanceof z.ZodNumber) {
+    return (
+      <Row meta={meta} schema={schema} path={path}>
+        <NumberField
+          label={meta.title}
+          value={Number(value)}
+          {...numeric}
+          integer={bare.format === 'safeint'}
+          onChange={(v) => {
+            change(path, v);
+          }}
+        />
+        {none}
+      </Row>
+    );
+  }
+  if (bare instanceof z.ZodEnum) {
+    return (
+      <Row meta={meta} schema={schema} path={path}>
+        <Select
+          value={String(value)}
+          inputProps={{ 'aria-label': meta.title }}
+          onChange={(e) => {
+            change(path, e.target.value);
+          }}
+          sx={{ minWidth: 110, bgcolor: c.page, '& fieldset': { borderColor: changed ? c.selected : c.line } }}
+        >
+          {Object.keys(meta.names ?? {}).map((k) => (
+            <MenuItem key={k} value={k}>
+              {meta.names?.[k]}
+            </MenuItem>
+          ))}
+        </Select>
+      </Row>
+    );
+  }
+  if (bare instanceof z.ZodBoolean) {
+    return (
+      <Row meta={meta} schema={schema} path={path}>
+        <Switch
+          size="small"
+          color="secondary"
+          checked={value === true}
+          slotProps={{ input: { 'aria-label': meta.title } }}
+          onChange={(e) => {
+            change(path, e.target.checked);
+          }}
+        />
+      </Row>
+    );
+  }
+  if (bare instanceof z.ZodTuple) {
+    const triple = value as readonly number[];
+    return (
+      <Row meta={meta} schema={schema} path={path} stacked>
+        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
+          {['x', 'y', 'z'].map((axis, n) => (
+            <NumberField
+              key={axis}
+              label={`${meta.title} ${axis}`}
+              value={triple[n] ?? 0}
+              {...numeric}
+              width={86}
+              onChange={(v) => {
+                change([...path, n], v);
+              }}
+            />
+          ))}
+          {none}
+        </Box>
+      </Row>
+    );
+  }
+  if (bare instanceof z.ZodObject) {
+    return (
+      <Box sx={{ mt: 0.75, pt: 0.5, borderTop: `1px solid ${c.line}` }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', fontWeight: 600, fontSize: 12.5 }}>
+          <Tooltip title={meta.help} placement="right">
+            <span tabIndex={0} style={{ cursor: 'help' }}>
+              {meta.title}
+            </span>
+          </Tooltip>
+          {none}
+        </Box>
+        <Fields schema={bare} path={path} />
+      </Box>
+    );
+  }
+  return null;
+}
+
+const SmallButton = ({ title, onClick, children }: { title: string; onClick: () => void; children: ReactNode }): ReactElement => (
+  <Button size="small" color="inherit" aria-label={title} onClick={onClick} sx={{ minWidth: 0, py: 0, fontSize: 12 }}>
+    {children}
+  </Button>
+);
+
+function acceptsNull(schema: z.ZodType): boolean {
+  let s = schema;
+  for (;;) {
+    if (s instanceof z.ZodNullable) return true;
+    if (s instanceof z.ZodDefault || s instanceof z.ZodPrefault) s = s.unwrap() as z.ZodType;
+    else return false;
+  }
+}
+
+/** What "none" becomes when it is set: an object's own defaults, or a value inside the limits. */
+function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
+  if (bare instanceof z.ZodObject) {
+    const parsed = bare.safeParse({});
+    return parsed.success ? parsed.data : { min: [-2, 0, -2], max: [2, 4, 2] };
+  }
+  if (bare instanceof z.ZodTuple) return [0, 1, 0];
+  const start = Math.min(meta.max ?? 1, Math.max(meta.min ?? 1, 1));
+  return meta.title === 'From frame' || meta.title === 'To frame' ? 1 : start;
+}
+
+/** Kind of a shape, and the fields of that kind. What kinds share is kept when the kind changes. */
+function ShapeField({ schema, path, meta }: { schema: z.ZodType; path: Path; meta: FieldMeta }): ReactElement {
+  const c = useColours();
+  const change = usePut();
+  const value = useSheet((s) => at(s.settings, path)) as { readonly kind: string };
+  const union = inner(schema) as z.ZodDiscriminatedUnion;
+  const options = union.options as unknown as z.ZodObject[];
+  const kindOf = (o: z.ZodObject): string => String(((o.shape as Record<string, z.ZodType>)['kind'] as z.ZodLiteral).value);
+  const current = options.find((o) => kindOf(o) === value.kind);
+  const become = (kind: string): void => {
+    const target = options.find((o) => kindOf(o) === kind);
+    if (!target) return;
+    const shared = Object.fromEntries(Object.entries(value).filter(([k]) => k !== 'kind' && k in target.shape));
+    change(path, { ...shared, kind });
+  };
+  return (
+    <>
+      <Row meta={meta} schema={schema} path={path}>
+        <Select
+          value={value.kind}
+          inputProps={{ 'aria-label': meta.title }}
+          onChange={(e) => {
+            become(e.target.value);
+          }}
+          sx={{ minWidth: 110, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
+        >
+          {Object.entries(meta.names ?? {}).map(([k, title]) => (
+            <MenuItem key={k} value={k}>
+              {title}
+            </MenuItem>
+          ))}
+        </Select>
+      </Row>
+      {current && <Fields schema={current} path={path} skip={['kind']} />}
+    </>
+  );
+}

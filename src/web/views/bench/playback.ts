@@ -1,0 +1,89 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { LookChannel } from '#core/look';
+import { commands } from '#web/commands';
+import { isReady } from './frame-store';
+
+interface PlaybackInput {
+  readonly run: string | null;
+  readonly frame: number | null;
+  readonly channel: LookChannel;
+  readonly stored: ReadonlySet<number>;
+  readonly framesPerSecond: number;
+  readonly goTo: (frame: number | null) => void;
+}
+
+export interface Playback {
+  readonly playing: boolean;
+  toggle(): void;
+  step(by: number): void;
+  first(): void;
+  last(): void;
+}
+
+/** Plays at the shot's rate; waits for a frame that has not arrived rather than leaving it out. Starts again at the end. */
+export function usePlayback({ run, frame, channel, stored, framesPerSecond, goTo }: PlaybackInput): Playback {
+  const [playing, setPlaying] = useState(false);
+  const order = useMemo(() => [...stored].sort((a, b) => a - b), [stored]);
+  const now = useRef({ frame, order });
+  now.current = { frame, order };
+
+  const step = useCallback(
+    (by: number): void => {
+      const { frame: at, order: list } = now.current;
+      if (list.length === 0) return;
+      const index = at === null ? 0 : list.indexOf(at);
+      const next = list[(Math.max(0, index) + by + list.length) % list.length];
+      if (next !== undefined) goTo(next);
+    },
+    [goTo],
+  );
+  const toggle = useCallback((): void => {
+    setPlaying((p) => !p);
+  }, []);
+  const first = useCallback((): void => {
+    goTo(now.current.order[0] ?? null);
+  }, [goTo]);
+  const last = useCallback((): void => {
+    goTo(now.current.order[now.current.order.length - 1] ?? null);
+  }, [goTo]);
+
+  useEffect(() => {
+    if (!playing || run === null) return undefined;
+    const timer = setInterval(() => {
+      const { frame: at, order: list } = now.current;
+      const index = at === null ? -1 : list.indexOf(at);
+      const next = list[(index + 1) % list.length];
+      if (next === undefined) return;
+      // The next frame is on its way: fetched ahead by the one that is shown.
+      if (isReady(run, next, channel) || index + 1 >= list.length) goTo(next);
+    }, 1000 / framesPerSecond);
+    return () => {
+      clearInterval(timer);
+    };
+  }, [playing, run, channel, framesPerSecond, goTo]);
+
+  useEffect(
+    () =>
+      commands.register([
+        { id: 'play', title: 'Play or stop', keys: ' ', run: toggle },
+        {
+          id: 'frame-back',
+          title: 'One frame back',
+          keys: ',',
+          run: () => {
+            step(-1);
+          },
+        },
+        {
+          id: 'frame-on',
+          title: 'One frame on',
+          keys: '.',
+          run: () => {
+            step(1);
+          },
+        },
+      ]),
+    [toggle, step],
+  );
+  return { playing, toggle, step, first, last };
+}

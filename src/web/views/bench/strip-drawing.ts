@@ -1,0 +1,172 @@
+import type { CacheState, FrameDto } from '#protocol';
+import type { Colours } from '#web/ui';
+
+export interface StripLayout {
+  readonly first: number;
+  readonly last: number;
+  /** Frames a cell: more than 1 when there are more frames than room. */
+  readonly perCell: number;
+  readonly cell: number;
+  readonly left: number;
+  readonly x: (frame: number) => number;
+  readonly frameAt: (x: number) => number;
+}
+
+const MARGIN = 14;
+/** Narrower cells are binned. */
+const MIN_CELL = 4;
+const TOP = 12;
+const TICKS = 24;
+const LABELS = 18;
+
+export function layoutStrip(first: number, last: number, width: number): StripLayout {
+  const count = last - first + 1;
+  const room = Math.max(50, width - 2 * MARGIN);
+  const perCell = Math.max(1, Math.ceil((count * MIN_CELL) / room));
+  const cells = Math.ceil(count / perCell);
+  const cell = room / cells;
+  return {
+    first,
+    last,
+    perCell,
+    cell,
+    left: MARGIN,
+    x: (frame) => MARGIN + Math.floor((frame - first) / perCell) * cell,
+    frameAt: (x) => Math.min(last, Math.max(first, first + Math.floor((x - MARGIN) / cell) * perCell)),
+  };
+}
+
+interface StripPicture {
+  readonly width: number;
+  readonly height: number;
+  readonly layout: StripLayout;
+  readonly frames: readonly FrameDto[];
+  readonly frame: number | null;
+  readonly firstFrame: number;
+  readonly state: CacheState;
+  readonly colours: Colours;
+}
+
+/** A cell of the strip: its frames put together (highest bar, most substeps). */
+interface Cell {
+  seconds: number;
+  substeps: number;
+  wanted: number;
+  stored: boolean;
+  preRoll: boolean;
+}
+
+export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): void {
+  const { width, height, layout, frames, frame, firstFrame, state, colours: c } = picture;
+  g.clearRect(0, 0, width, height);
+  const cells = new Map<number, Cell>();
+  for (const f of frames) {
+    if (f.frame < layout.first || f.frame > layout.last) continue;
+    const n = Math.floor((f.frame - layout.first) / layout.perCell);
+    const cell = cells.get(n) ?? { seconds: 0, substeps: 0, wanted: 0, stored: true, preRoll: f.frame < firstFrame };
+    cell.seconds = Math.max(cell.seconds, f.report.totalSeconds);
+    cell.substeps = Math.max(cell.substeps, f.report.substepsUsed);
+    cell.wanted = Math.max(cell.wanted, f.report.substepsWanted);
+    cell.stored &&= f.stored || f.frame < firstFrame;
+    cells.set(n, cell);
+  }
+  const bottom = height - LABELS;
+  const top = TOP + TICKS;
+  // The tallest bar is scaled to, but one slow frame must not flatten the rest: to the 98th percentile.
+  const sorted = [...cells.values()].map((v) => v.seconds).sort((a, b) => a - b);
+  const scale = (bottom - top) / Math.max(1e-6, (sorted[Math.floor((sorted.length - 1) * 0.98)] ?? 1) * 1.08);
+  const count = Math.ceil((layout.last - layout.first + 1) / layout.perCell);
+  const gap = layout.cell > 5 ? 1 : 0.5;
+  for (let n = 0; n < count; n++) {
+    const x = layout.left + n * layout.cell;
+    const w = Math.max(1, layout.cell - gap);
+    const cell = cells.get(n);
+    if (layout.first + n * layout.perCell < firstFrame) dotted(g, x, top - 4, layout.cell, bottom - top + 4, c.line);
+    if (!cell) {
+      g.strokeStyle = c.line;
+      g.setLineDash([2, 2]);
+      g.strokeRect(x + 0.5, bottom - 14.5, Math.max(1, w - 1), 14);
+      g.setLineDash([]);
+      continue;
+    }
+    const h = Math.min(bottom - top, Math.max(2, cell.seconds * scale));
+    drawBar(g, x, bottom - h, w, h, cell, state, c);
+    for (let s = 0; s < Math.min(cell.substeps, 8); s++) {
+      g.fillStyle = cell.wanted > cell.substeps ? c.warning : c.dim;
+      g.fillRect(x, TOP + TICKS - 8 - s * 3, Math.max(1, w * 0.7), 1.5);
+    }
+  }
+  labels(g, picture, bottom);
+  if (frame !== null && frame >= layout.first && frame <= layout.last) {
+    const x = layout.x(frame) + layout.cell / 2;
+    g.strokeStyle = c.selected;
+    g.lineWidth = 2;
+    g.beginPath();
+    g.moveTo(x, 4);
+    g.lineTo(x, bottom);
+    g.stroke();
+    g.lineWidth = 1;
+    g.fillStyle = c.selected;
+    g.beginPath();
+    g.moveTo(x - 5, 2);
+    g.lineTo(x + 5, 2);
+    g.lineTo(x, 9);
+    g.fill();
+  }
+}
+
+/** Texture by state: filled fresh, hatched stale, half partial, crossed failed; pre-roll paler. */
+function drawBar(g: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, cell: Cell, state: CacheState, c: Colours): void {
+  const colour = state === 'stale' ? c.warning : state === 'failed' ? c.failed : c.fresh;
+  g.globalAlpha = cell.preRoll ? 0.45 : 1;
+  if (state === 'stale' || state === 'failed') {
+    g.save();
+    g.beginPath();
+    g.rect(x, y, w, h);
+    g.clip();
+    g.fillStyle = colour;
+    g.globalAlpha *= 0.25;
+    g.fillRect(x, y, w, h);
+    g.globalAlpha = cell.preRoll ? 0.45 : 1;
+    g.strokeStyle = colour;
+    g.beginPath();
+    for (let k = -h; k < w + h; k += 4) {
+      g.moveTo(x + k, y + h);
+      g.lineTo(x + k + h, y);
+      if (state === 'failed') {
+        g.moveTo(x + k, y);
+        g.lineTo(x + k + h, y + h);
+      }
+    }
+    g.stroke();
+    g.restore();
+    g.strokeStyle = colour;
+    g.strokeRect(x + 0.5, y + 0.5, Math.max(0.5, w - 1), h - 0.5);
+  } else if (state === 'missing') {
+    g.strokeStyle = c.dim;
+    g.strokeRect(x + 0.5, y + 0.5, Math.max(0.5, w - 1), h - 0.5);
+  } else {
+    g.fillStyle = colour;
+    g.fillRect(x, y, w, h);
+  }
+  g.globalAlpha = 1;
+}
+
+function dotted(g: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, colour: string): void {
+  g.fillStyle = colour;
+  for (let i = x + 2; i < x + w; i += 6) for (let j = y; j < y + h; j += 6) g.fillRect(i, j, 1, 1);
+}
+
+/** Frame numbers, as many as there is room for. */
+function labels(g: CanvasRenderingContext2D, { layout, firstFrame, colours: c }: StripPicture, bottom: number): void {
+  g.fillStyle = c.dim;
+  g.font = "11px 'JetBrains Mono Variable', monospace";
+  g.textBaseline = 'top';
+  const perFrame = layout.cell / layout.perCell;
+  const step = [1, 2, 4, 6, 12, 24, 48, 96, 240, 480, 960].find((s) => s * perFrame >= 44) ?? 2400;
+  if (layout.first < firstFrame) g.fillText(`pre-roll ${String(firstFrame - layout.first)}`, layout.left, bottom + 4);
+  const start = Math.max(layout.first, firstFrame);
+  for (let f = firstFrame + Math.ceil((start - firstFrame) / step) * step; f <= layout.last; f += step) {
+    g.fillText(String(f), layout.x(f), bottom + 4);
+  }
+}

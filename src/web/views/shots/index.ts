@@ -1,0 +1,1 @@
+export { ShotsView } from './shots-view';

@@ -1,0 +1,132 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { type ReactElement, useEffect, useState } from 'react';
+import { rungTitle } from '#core/shot';
+import { formatBytes, formatSeconds } from '#core/units';
+import type { RunDto, ShotRowDto } from '#protocol';
+import { navigate } from '#web/state';
+import { StateGlyph, useColours } from '#web/ui';
+import { Thumbnail } from '#web/thumbnail';
+import { COLUMNS } from './shots-view';
+
+/** Runs shown in a row; the newest. */
+const SHOWN = 3;
+
+function ago(time: number, now: number): string {
+  const seconds = Math.max(0, (now - time) / 1000);
+  if (seconds < 60) return 'just now';
+  if (seconds < 3600) return `${String(Math.floor(seconds / 60))} min ago`;
+  if (seconds < 86400) return `${String(Math.floor(seconds / 3600))} h ago`;
+  return new Date(time).toISOString().slice(0, 10);
+}
+
+function runText(run: RunDto): string {
+  if (run.state === 'queued') return 'waits';
+  if (run.freed) return 'freed';
+  const frames = `${String(run.framesDone)} of ${String(run.frameCount)}`;
+  if (run.state === 'running') return `computing, ${frames}`;
+  if (run.state === 'done') return `${String(run.frameCount)} frames`;
+  return `${run.state}, ${frames}`;
+}
+
+const glyphOf = (run: RunDto): 'fresh' | 'partial' | 'missing' | 'failed' => {
+  if (run.freed || run.framesDone === 0) return run.state === 'failed' ? 'failed' : 'missing';
+  if (run.state === 'failed') return 'failed';
+  return run.state === 'done' ? 'fresh' : 'partial';
+};
+
+export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
+  const c = useColours();
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => {
+      setNow(Date.now());
+    }, 30_000);
+    return () => {
+      clearInterval(timer);
+    };
+  }, []);
+  const newest = [...row.runs].reverse();
+  const pictured = newest.find((r) => !r.freed && r.framesDone > r.plan.options.preRoll) ?? null;
+  const frame = pictured
+    ? Math.min(pictured.plan.options.lastFrame, pictured.plan.options.firstFrame + pictured.framesDone - pictured.plan.options.preRoll - 1)
+    : null;
+  // While it computes, a new picture every eighth frame is enough.
+  const settled = frame !== null && pictured?.state === 'running' ? frame - ((frame - 1) % 8) : frame;
+  const { fields } = row;
+  const open = (): void => {
+    navigate({ view: 'bench', shot: row.slug });
+  };
+  return (
+    <Box
+      role="row"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: COLUMNS,
+        gap: 2,
+        px: 1.5,
+        py: 1.25,
+        alignItems: 'center',
+        '&:not(:last-child)': { borderBottom: `1px solid ${c.line}` },
+      }}
+    >
+      <Box role="cell" sx={{ lineHeight: 0 }}>
+        <Thumbnail runId={pictured?.id ?? null} frame={settled} voxelSize={pictured?.plan.options.voxelSize ?? 1} width={120} height={68} />
+      </Box>
+      <Box role="cell">
+        <Box sx={{ fontWeight: 650, fontSize: 14.5 }}>{fields.name}</Box>
+        <Box sx={{ color: c.dim, fontSize: 12 }}>
+          {row.variants} {row.variants === 1 ? 'variant' : 'variants'} · frames {fields.firstFrame}–{fields.lastFrame}
+          {fields.preRoll > 0 && `, pre-roll ${String(fields.preRoll)}`}
+        </Box>
+      </Box>
+      <Box role="cell" sx={{ display: 'flex', flexDirection: 'column', gap: 0.4, fontSize: 12.5 }}>
+        {newest.length === 0 && <span style={{ color: c.dim }}>nothing yet</span>}
+        {newest.slice(0, SHOWN).map((run) => (
+          <Box key={run.id} sx={{ display: 'flex', alignItems: 'center', gap: 0.75, whiteSpace: 'nowrap' }}>
+            <StateGlyph state={glyphOf(run)} size={11} />
+            <span>
+              {rungTitle[run.rung]} · run {run.number}
+            </span>
+            <span className="mono" style={{ color: run.state === 'running' ? c.fresh : run.state === 'failed' ? c.failed : c.dim }}>
+              {runText(run)}
+            </span>
+          </Box>
+        ))}
+        {newest.length > SHOWN && <span style={{ color: c.dim }}>and {newest.length - SHOWN} more</span>}
+      </Box>
+      <Figure
+        value={formatSeconds(row.runs.reduce((n, r) => n + r.seconds, 0))}
+        budget={formatSeconds(fields.budgets.time)}
+        part={row.runs.reduce((n, r) => n + r.seconds, 0) / fields.budgets.time}
+      />
+      <Figure
+        value={formatBytes(row.runs.reduce((n, r) => n + r.bytes, 0))}
+        budget={formatBytes(fields.budgets.disk)}
+        part={row.runs.reduce((n, r) => n + r.bytes, 0) / fields.budgets.disk}
+      />
+      <span role="cell" style={{ color: c.dim, fontSize: 12.5 }}>
+        {ago(row.lastActivity, now)}
+      </span>
+      <Box role="cell">
+        <Button variant="contained" onClick={open} aria-label={`Open ${fields.name}`}>
+          Open
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+function Figure({ value, budget, part }: { value: string; budget: string; part: number }): ReactElement {
+  const c = useColours();
+  return (
+    <Box role="cell">
+      <Box className="mono" sx={{ color: part > 1 ? c.warning : c.text, fontSize: 12.5 }}>
+        {value} <span style={{ color: c.dim }}>of {budget}</span>
+      </Box>
+      <Box sx={{ height: 4, mt: 0.5, borderRadius: 2, bgcolor: c.page, border: `1px solid ${c.line}` }}>
+        <Box sx={{ height: '100%', width: `${String(Math.min(100, part * 100))}%`, bgcolor: part > 1 ? c.warning : c.fresh }} />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,139 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { type ChangeEvent, type ReactElement, useRef, useState } from 'react';
+import { isRuddleError } from '#core/errors';
+import { parseShotFile } from '#core/shot';
+import { ApiError, api, navigate, say, useShots } from '#web/state';
+import { Empty, Icon, Loading, Problem, useColours } from '#web/ui';
+import { ShotRow } from './shot-row';
+
+/** Columns of the list; the rows use the same. */
+export const COLUMNS = '124px minmax(150px, 1.1fr) minmax(230px, 1.6fr) 120px 120px 110px 96px';
+
+export function ShotsView(): ReactElement {
+  const c = useColours();
+  const shots = useShots();
+  const picker = useRef<HTMLInputElement>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+
+  const importFile = async (event: ChangeEvent<HTMLInputElement>): Promise<void> => {
+    const file = event.target.files?.[0];
+    event.target.value = '';
+    if (!file) return;
+    try {
+      const shot = await api.importShot(parseShotFile(await file.text(), file.name));
+      setWrong(null);
+      say('success', `${shot.fields.name} is here.`);
+      navigate({ view: 'bench', shot: shot.slug });
+    } catch (error) {
+      setWrong(isRuddleError(error) || error instanceof ApiError ? error.message : String(error));
+    }
+  };
+
+  return (
+    <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
+      <Box
+        component="header"
+        sx={{
+          height: 52,
+          flexShrink: 0,
+          px: 2,
+          display: 'flex',
+          alignItems: 'center',
+          gap: 2,
+          borderBottom: `1px solid ${c.line}`,
+          bgcolor: c.panel,
+        }}
+      >
+        <Box component="h1" sx={{ m: 0, fontSize: 16, fontWeight: 650, flex: 1 }}>
+          Shots
+        </Box>
+        <input
+          ref={picker}
+          type="file"
+          accept="application/json,.json"
+          hidden
+          aria-label="Shot file"
+          onChange={(e) => void importFile(e)}
+        />
+        <Button
+          variant="outlined"
+          color="inherit"
+          onClick={() => picker.current?.click()}
+          startIcon={<Icon name="add" size={15} />}
+          sx={{ borderColor: c.line }}
+        >
+          Add a shot file
+        </Button>
+      </Box>
+      {wrong !== null && (
+        <Box
+          role="alert"
+          sx={{
+            m: 2,
+            mb: 0,
+            p: 1.5,
+            border: `1px solid ${c.failed}`,
+            borderRadius: 1,
+            color: c.text,
+            position: 'relative',
+            maxHeight: 220,
+            overflow: 'auto',
+          }}
+        >
+          <Button
+            color="inherit"
+            size="small"
+            onClick={() => {
+              setWrong(null);
+            }}
+            sx={{ position: 'absolute', right: 4, top: 4, minWidth: 0 }}
+            aria-label="Close"
+          >
+            <Icon name="close" size={14} />
+          </Button>
+          <pre className="mono" style={{ margin: 0, whiteSpace: 'pre-wrap', fontSize: 12 }}>
+            {wrong}
+          </pre>
+        </Box>
+      )}
+      <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', p: 2 }}>
+        {shots.isPending && <Loading what="Looking for shots" />}
+        {shots.isError && <Problem title="The shots cannot be shown" text={shots.error.message} retry={() => void shots.refetch()} />}
+        {shots.data?.length === 0 && (
+          <Empty title="No shots yet">
+            Add a shot file. `docs/shot-file.md` explains every field, and `demo/` holds one to begin with.
+          </Empty>
+        )}
+        {shots.data && shots.data.length > 0 && (
+          <Box role="table" aria-label="Shots" sx={{ border: `1px solid ${c.line}`, borderRadius: 1.5, bgcolor: c.panel, minWidth: 980 }}>
+            <Box
+              role="row"
+              sx={{
+                display: 'grid',
+                gridTemplateColumns: COLUMNS,
+                gap: 2,
+                px: 1.5,
+                py: 1,
+                fontSize: 12,
+                color: c.dim,
+                borderBottom: `1px solid ${c.line}`,
+              }}
+            >
+              <span role="columnheader" aria-label="Picture" />
+              <span role="columnheader">Shot</span>
+              <span role="columnheader">Baked</span>
+              <span role="columnheader">Time</span>
+              <span role="columnheader">Disk</span>
+              <span role="columnheader">Last activity</span>
+              <span role="columnheader" aria-label="Actions" />
+            </Box>
+            {shots.data.map((row) => (
+              <ShotRow key={row.id} row={row} />
+            ))}
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}

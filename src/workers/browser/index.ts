@@ -1,0 +1,1 @@
+export { createShadowBuilder, type ShadowBuilder } from './shadow-client';
