@@ -19,15 +19,27 @@ module.exports = {
       from: { path: '^(src|test)/', pathNot: `^src/${m}/` },
       to: { path: `^src/${m}/`, pathNot: door },
     })),
-    ...['core', 'server', 'workers', 'web', 'web/views'].map((area) => ({
-      name: `one-door-in-${area.replace('/', '-')}`,
-      severity: 'error',
-      from: { path: `^(src|test)/(?!${area}/)|^src/${area}/([^/]+)/` },
-      to: {
-        path: area === 'web' ? '^src/web/(?!views/)([^/]+)/' : `^src/${area}/([^/]+)/`,
-        pathNot: [door, `^src/${area}/$2/`],
+    // Areas of several modules: from outside only doors, and between siblings too.
+    ...['core', 'server', 'workers', 'web/views'].flatMap((area) => [
+      {
+        name: `one-door-into-${area.replace('/', '-')}`,
+        severity: 'error',
+        from: { path: '^(src|test)/', pathNot: `^src/${area}/` },
+        to: { path: `^src/${area}/[^/]+/`, pathNot: door },
       },
-    })),
+      {
+        name: `one-door-within-${area.replace('/', '-')}`,
+        severity: 'error',
+        from: { path: `^src/${area}/([^/]+)/` },
+        to: { path: `^src/${area}/[^/]+/`, pathNot: [door, `^src/${area}/$1/`] },
+      },
+    ]),
+    {
+      name: 'one-door-within-web',
+      severity: 'error',
+      from: { path: '^src/web/([^/]+)/' },
+      to: { path: '^src/web/[^/]+/', pathNot: [door, '^src/web/$1/'] },
+    },
     ...CORE.map((name, n) => only(`core-${name}`, `^src/core/${name}/`, `^src/core/(${CORE.slice(0, n + 1).join('|')})/`)),
     {
       name: 'core-is-pure',

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { type GridSummary, readVdb, summarize } from '#core/formats';
-import type { Command } from './commands';
+import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 
 const HELP = `Prints what is in a .vdb file.

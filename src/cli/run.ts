@@ -7,7 +7,7 @@ import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, resol
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard } from '#server/cache';
 import { startRun, type StoredFrame } from '#server/engine';
-import type { Command } from './commands';
+import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 
 const HELP = `Computes a shot without a server or a browser.

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { shotFileSchema } from '#core/shot';
-import type { Command } from './commands';
+import type { Command } from './command';
 import { EXIT } from './exit';
 
 export const schemaCommand: Command = {

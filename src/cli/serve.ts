@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import type { Command } from './commands';
+import type { Command } from './command';
 import { UsageError } from './exit';
 
 const HELP = `Starts the application on this machine's loopback address and prints where.

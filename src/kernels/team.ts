@@ -34,7 +34,7 @@ export interface TeamOptions {
 
 export interface Team extends KernelTeam {
   /** True once someone has set the cancel word. */
-  cancelled(): boolean;
+  cancelled: () => boolean;
   /** Lets the helpers end. */
   stop(): void;
 }

@@ -1,4 +1,4 @@
-import type { GasOptions, GasFrame } from '#core/gas';
+import type { GasFrame, GasOptions, GasState } from '#core/gas';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
@@ -64,14 +64,40 @@ export function gasOptions(changes: Deep<GasOptions> = {}): GasOptions {
   return merge(base, changes) as GasOptions;
 }
 
-let ticks = 0;
-export function runGas(team: Team, options: GasOptions, cancelled: () => boolean = () => false): GasFrame[] {
+export interface RunExtras {
+  readonly cancelled?: () => boolean;
+  readonly initial?: (state: GasState) => void;
+}
+
+/** Runs to the end with a clock that only counts, so that reports are the same every time. */
+export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}): GasFrame[] {
+  let ticks = 0;
   return [
     ...solveGas(options, {
       team,
       clock: () => (ticks += 1e-3),
       channels: { names: ['density', 'temperature', 'vel'] },
-      cancelled,
+      cancelled: extras.cancelled ?? (() => false),
+      ...(extras.initial ? { initial: extras.initial } : {}),
     }),
   ];
+}
+
+/** Values of a channel by world voxel; where no tile holds it, the background. */
+export function voxelsOf(frame: GasFrame, name: string): (x: number, y: number, z: number, component?: number) => number {
+  const grid = frame.grids.find((g) => g.name === name);
+  if (!grid) throw new Error(`no channel ${name}`);
+  const tiles = new Map<string, number>();
+  for (let t = 0; t < grid.origins.length / 3; t++) tiles.set(grid.origins.subarray(3 * t, 3 * t + 3).join(), t);
+  return (x, y, z, component = 0) => {
+    const t = tiles.get([x & ~7, y & ~7, z & ~7].join());
+    if (t === undefined) return grid.background[component] ?? 0;
+    const n = ((x & 7) << 6) | ((y & 7) << 3) | (z & 7);
+    return grid.values[(t * 512 + n) * grid.components + component] ?? 0;
+  };
+}
+
+/** Sum of a scalar channel over its active voxels. */
+export function sumOf(frame: GasFrame, name: string): number {
+  return frame.grids.find((g) => g.name === name)?.values.reduce((a, b) => a + b, 0) ?? 0;
 }

@@ -1,2 +1,4 @@
 export { withTeam, makeGrid, allClosed, allOpen, type TestGrid } from './grids';
-export { gasOptions, runGas } from './gas';
+export { gasOptions, runGas, voxelsOf, sumOf } from './gas';
+export * as oracle from './oracles';
+export type { Scene } from './oracles';

@@ -60,13 +60,9 @@ export function isRuddleError<T extends ErrorTag>(error: unknown, tag?: T): erro
 /** Any thrown value as data; what is not tagged becomes `internal`. */
 export function toErrorData(error: unknown): ErrorData {
   if (error instanceof RuddleError) {
-    const cause = error.cause;
-    return {
-      tag: error.tag,
-      message: error.message,
-      fields: error.fields,
-      cause: cause === undefined ? null : cause instanceof Error ? cause.message : JSON.stringify(cause),
-    };
+    const { tag, message, cause } = error as RuddleError;
+    const fields: Readonly<Record<string, unknown>> = { ...(error as RuddleError).fields };
+    return { tag, message, fields, cause: cause === undefined ? null : cause instanceof Error ? cause.message : JSON.stringify(cause) };
   }
   const message = error instanceof Error ? error.message : String(error);
   const where = error instanceof Error ? (error.stack ?? '').split('\n').slice(0, 4).join('\n') : '';
@@ -74,5 +70,5 @@ export function toErrorData(error: unknown): ErrorData {
 }
 
 export function fromErrorData(data: ErrorData): RuddleError {
-  return new RuddleError(data.tag, data.message, data.fields as never, data.cause ?? undefined);
+  return new RuddleError(data.tag, data.message, data.fields, data.cause ?? undefined);
 }

@@ -54,18 +54,13 @@ export class Bounds {
   /** Ambient value of a field. */
   ambientOf(name: keyof GasFields): number {
     const { wind } = this.options.forces;
-    switch (name) {
-      case 'u':
-        return wind[0];
-      case 'v':
-        return wind[1];
-      case 'w':
-        return wind[2];
-      case 'temperature':
-        return this.options.matter.ambient;
-      default:
-        return 0;
-    }
+    const values: Partial<Record<keyof GasFields, number>> = {
+      u: wind[0],
+      v: wind[1],
+      w: wind[2],
+      temperature: this.options.matter.ambient,
+    };
+    return values[name] ?? 0;
   }
 
   get size(): number {

@@ -1,5 +1,5 @@
 import { isRuddleError, RuddleError } from '#core/errors';
-import { type Clock, type KernelTeam, type TileGrid } from '#core/grid';
+import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
 import { Bounds } from './bounds';
 import { limitWindow } from './activity';
 import { collectChannels, type ChannelRequest } from './channels';
@@ -21,12 +21,23 @@ export interface GasFrame {
   readonly inRange: boolean;
 }
 
+/** The fields as they lie in memory. */
+export interface GasState {
+  readonly team: KernelTeam;
+  readonly fields: Readonly<GasFields>;
+  readonly window: Window;
+  /** Entries of a field. */
+  readonly size: number;
+}
+
 export interface GasEnvironment {
   readonly team: KernelTeam;
   readonly clock: Clock;
   readonly channels: ChannelRequest;
   /** Polled at every pressure iteration and substep. */
   readonly cancelled: () => boolean;
+  /** Sets the state before the first frame; without it everything is ambient. */
+  readonly initial?: (state: GasState) => void;
   /** Called within a frame: which, and how much of it is done. */
   readonly progress?: (frame: number, part: number) => void;
 }
@@ -91,6 +102,7 @@ class GasRun {
     const start = (first - options.firstFrame) / options.framesPerSecond;
     this.#bounds.start(this.#step.census(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond + TIME_SLACK), first);
     this.#step.boundsChanged();
+    environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
   }
 
   frame(frame: number, begin: number, end: number): GasFrame {

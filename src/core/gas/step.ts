@@ -341,7 +341,7 @@ export class GasStep {
     this.#close();
     team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.a, this.#stats);
     const report = this.#pressure.solve(
-      { x: f.phi, b: f.a, r: f.r, z: f.z, p: f.p, q: f.q },
+      { x: f.phi, b: f.a, r: f.r, z: f.z, p: f.p, q: f.q, best: f.c },
       {
         tolerance: options.stepping.tolerance,
         iterations: options.stepping.iterations,

@@ -5,7 +5,15 @@ import { PressureSolver, type PressureReport, findPockets } from '.';
 
 function solve(team: Team, grid: TestGrid, rhs: (x: number, y: number, z: number) => number, tolerance = 1e-5) {
   const { nx, ny, nz } = grid.window;
-  const arrays = { x: grid.field(), b: grid.field(), r: grid.field(), z: grid.field(), p: grid.field(), q: grid.field() };
+  const arrays = {
+    x: grid.field(),
+    b: grid.field(),
+    r: grid.field(),
+    z: grid.field(),
+    p: grid.field(),
+    q: grid.field(),
+    best: grid.field(),
+  };
   const b = team.floats(arrays.b, grid.size);
   const status = team.bytes(grid.hierarchy.finest.status, grid.size);
   for (let k = 0; k < nz; k++) {

@@ -28,6 +28,8 @@ export interface PressureArrays {
   readonly z: number;
   readonly p: number;
   readonly q: number;
+  /** Room for the best solution so far. */
+  readonly best: number;
 }
 
 /** Red-black sweeps before and after the coarse correction. */
@@ -69,16 +71,21 @@ export class PressureSolver {
       team.launch('fillTiles', n, ctx, a.x, 0);
       return { converged: true, iterations: 0, relativeResidual: 0, divergence: 0 };
     }
-    let state = this.#trueResidual(a, n, scale, limits.dtOverH);
+    const evaluate = (): { relativeResidual: number; divergence: number } => this.#trueResidual(a, n, scale, limits.dtOverH);
+    let state = evaluate();
     const met = (): boolean => state.relativeResidual <= limits.tolerance && state.divergence <= limits.divergence;
     let iterations = 0;
     let rz = 0;
-    let stale = 0;
     while (!met() && iterations < limits.iterations && !cancelled() && Number.isFinite(state.relativeResidual)) {
+      if (rz === 0) {
+        // A (re)start: rounding has given the residual a mean that a closed pocket's singular system cannot take away.
+        if (pockets.length > 0) removeMeans(team.floats(a.r, (level.window.nz + 2) * level.sp), pockets);
+        team.launch('copyTiles', n, ctx, a.x, a.best);
+        team.launch('fillTiles', n, ctx, a.p, 0);
+      }
       this.#cycle(0, a.z, a.r);
       team.launch('dot', n, ctx, a.r, a.z, this.#partial);
       const next = this.#sum(n, 1);
-      if (rz === 0) team.launch('fillTiles', n, ctx, a.p, 0);
       team.launch('advanceDirection', n, ctx, a.p, a.z, rz === 0 ? 0 : next / rz);
       rz = next;
       team.launch('applyPoisson', n, ctx, a.p, a.q, this.#partial);
@@ -87,15 +94,22 @@ export class PressureSolver {
       team.launch('advanceSolution', n, ctx, a.x, a.p, a.r, a.q, rz / pq, this.#partial);
       iterations++;
       const recursive = Math.sqrt(this.#sum(n, 1)) / scale;
-      if (recursive <= limits.tolerance || !Number.isFinite(recursive)) {
+      if (recursive <= limits.tolerance || !(recursive < 1e6)) {
         const before = state.relativeResidual;
-        state = this.#trueResidual(a, n, scale, limits.dtOverH);
-        // float32 cannot do better than its rounding: stop when restarting no longer helps.
-        if (!met() && state.relativeResidual > 0.7 * before && ++stale >= 2) break;
+        state = evaluate();
         rz = 0;
+        if (met()) break;
+        // float32 cannot do better than its rounding: stop when a restart no longer helps, with the better of the two.
+        if (!(state.relativeResidual < 0.5 * before)) {
+          if (!(state.relativeResidual < before)) {
+            team.launch('copyTiles', n, ctx, a.best, a.x);
+            state = evaluate();
+          }
+          break;
+        }
       }
     }
-    if (!met()) state = this.#trueResidual(a, n, scale, limits.dtOverH);
+    if (rz !== 0) state = evaluate();
     return { converged: met(), iterations, ...state };
   }
 

@@ -54,7 +54,7 @@ export const choice = <const T extends Readonly<Record<string, string>>>(
   z
     .enum(Object.keys(names) as [keyof T & string, ...(keyof T & string)[]])
     .default(initial as never)
-    .meta(describe({ ...meta, names })) as never;
+    .meta(describe({ ...meta, names }));
 
 export const flag = (initial: boolean, meta: FieldMeta): z.ZodDefault<z.ZodBoolean> => z.boolean().default(initial).meta(describe(meta));
 

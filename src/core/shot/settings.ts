@@ -255,7 +255,7 @@ export const settingsSchema = z.strictObject({
       }),
       quietSpeed: number(0.1, {
         title: 'Quiet speed',
-        help: 'Difference from the wind below which a tile without matter sleeps.',
+        help: 'Fixed bounds only: difference from the wind below which a tile without matter sleeps.',
         unit: 'speed',
         min: 1e-4,
         max: 100,

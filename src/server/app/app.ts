@@ -38,7 +38,7 @@ export async function openApp(config: Config): Promise<App> {
   const db = await openDatabase(join(config.data, 'ruddle.db'), config.root);
   const app = new App(config, db);
   await recover(db, Date.now());
-  if (config.demo) await loadDemo(app, join(config.root, 'demo'));
+  if (config.demo) await loadDemo(app.shots, app.runner, join(config.root, 'demo'));
   app.runner.pump();
   return app;
 }

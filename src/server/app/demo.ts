@@ -1,14 +1,15 @@
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseShotFile } from '#core/shot';
-import type { App } from './app';
+import type { Runner } from './runner';
+import type { ShotStore } from './shots';
 
 /** At the first start: every shot file of the demo folder, and a Test run of each of its variants. */
-export async function loadDemo(app: App, folder: string): Promise<void> {
-  if (await app.shots.any()) return;
+export async function loadDemo(shots: ShotStore, runner: Runner, folder: string): Promise<void> {
+  if (await shots.any()) return;
   const files = (await readdir(folder)).filter((f) => f.endsWith('.json')).sort();
   for (const file of files) {
-    const shot = await app.shots.add(parseShotFile(await readFile(join(folder, file), 'utf8'), file));
-    for (const variant of shot.variants) await app.shots.startRun(variant.id, 'test', app.runner);
+    const shot = await shots.add(parseShotFile(await readFile(join(folder, file), 'utf8'), file));
+    for (const variant of shot.variants) await shots.startRun(variant.id, 'test', runner);
   }
 }

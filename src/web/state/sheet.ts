@@ -16,13 +16,13 @@ export interface SheetState {
   readonly redo: readonly Settings[];
   /** Edits that the server does not have yet. */
   readonly unsaved: boolean;
-  open(variant: VariantDto): void;
+  open: (variant: VariantDto) => void;
   /** Changes settings; refused (with a notice) when the result is not valid. */
-  edit(change: (settings: Settings) => Settings): boolean;
-  stepBack(): void;
-  stepForward(): void;
+  edit: (change: (settings: Settings) => Settings) => boolean;
+  stepBack: () => void;
+  stepForward: () => void;
   /** Resolves when the server has everything. */
-  flush(): Promise<void>;
+  flush: () => Promise<void>;
 }
 
 const SAVE_AFTER = 200;

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { Box3 } from '#core/geometry';
 import type { ShapeSettings } from '#core/shot';
-import { rotationFromDegrees, type Vec3 } from '#core/math';
+import { rotationFromDegrees } from '#core/math';
 
 export interface YardColours {
   readonly line: string;
@@ -24,7 +24,7 @@ function geometryOf(shape: ShapeSettings): THREE.BufferGeometry {
 
 function place(object: THREE.Object3D, shape: ShapeSettings): void {
   if (shape.kind !== 'ball') {
-    const r = rotationFromDegrees(shape.rotation as unknown as Vec3);
+    const r = rotationFromDegrees(shape.rotation);
     const m = new THREE.Matrix4().set(r[0], r[1], r[2], 0, r[3], r[4], r[5], 0, r[6], r[7], r[8], 0, 0, 0, 0, 1);
     object.setRotationFromMatrix(m);
   }

@@ -43,7 +43,7 @@ export function startCompute(options: ComputeOptions): Compute {
   const worker = new Worker(new URL(computeUrl), { workerData: start });
   const finished = new Promise<void>((resolve, reject) => {
     let chain = Promise.resolve();
-    let failure: unknown = null;
+    let failure: Error | null = null;
     worker.on('message', (message: ComputeMessage) => {
       switch (message.kind) {
         case 'progress':
@@ -55,7 +55,7 @@ export function startCompute(options: ComputeOptions): Compute {
               try {
                 await options.onFrame(message);
               } catch (error) {
-                failure = error;
+                failure = error instanceof Error ? error : new Error(String(error));
                 cancelBy(control);
               }
             }
@@ -66,13 +66,13 @@ export function startCompute(options: ComputeOptions): Compute {
         case 'done':
           void chain.then(() => {
             if (failure === null) resolve();
-            else reject(failure as Error);
+            else reject(failure);
           });
           return;
         case 'failed':
           // Frames handed over before the failure are kept.
           void chain.then(() => {
-            reject((failure as Error | null) ?? fromErrorData(message.error));
+            reject(failure ?? fromErrorData(message.error));
           });
           return;
       }

@@ -85,7 +85,7 @@ function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto }): React
     () => ({
       solids: settings.solids.map((s) => s.shape),
       sources: settings.sources.map((s) => s.shape),
-      limit: limit as Box3,
+      limit: limit,
     }),
     [settings.solids, settings.sources, limit],
   );

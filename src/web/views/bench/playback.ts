@@ -14,10 +14,10 @@ interface PlaybackInput {
 
 export interface Playback {
   readonly playing: boolean;
-  toggle(): void;
-  step(by: number): void;
-  first(): void;
-  last(): void;
+  toggle: () => void;
+  step: (by: number) => void;
+  first: () => void;
+  last: () => void;
 }
 
 /** Plays at the shot's rate; waits for a frame that has not arrived rather than leaving it out. Starts again at the end. */

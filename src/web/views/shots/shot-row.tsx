@@ -7,7 +7,7 @@ import type { RunDto, ShotRowDto } from '#protocol';
 import { navigate } from '#web/state';
 import { StateGlyph, useColours } from '#web/ui';
 import { Thumbnail } from '#web/thumbnail';
-import { COLUMNS } from './shots-view';
+import { COLUMNS } from './columns';
 
 /** Runs shown in a row; the newest. */
 const SHOWN = 3;

@@ -5,10 +5,8 @@ import { isRuddleError } from '#core/errors';
 import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
 import { Empty, Icon, Loading, Problem, useColours } from '#web/ui';
+import { COLUMNS } from './columns';
 import { ShotRow } from './shot-row';
-
-/** Columns of the list; the rows use the same. */
-export const COLUMNS = '124px minmax(150px, 1.1fr) minmax(230px, 1.6fr) 120px 120px 110px 96px';
 
 export function ShotsView(): ReactElement {
   const c = useColours();

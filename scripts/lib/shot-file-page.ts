@@ -1,0 +1,81 @@
+import { z } from 'zod';
+import { GROUPS, SHOT_VERSION, type FieldMeta, inner, metaOf, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { UNITS, formatQuantity } from '#core/units';
+
+// SI in the file, whatever a form shows.
+const SI: Readonly<Record<string, string>> = { celsius: 'K', hour: 's', gigabyte: 'bytes' };
+const unitOf = (meta: FieldMeta): string => (meta.unit ? (SI[meta.unit] ?? UNITS[meta.unit].symbol) : '');
+
+function range(meta: FieldMeta, bare: z.ZodType): string {
+  if (bare instanceof z.ZodEnum) return bare.options.map((o) => `\`${String(o)}\``).join(' ');
+  if (bare instanceof z.ZodBoolean) return '`true` `false`';
+  if (meta.min === undefined) return '';
+  return `${String(meta.min)} to ${String(meta.max)}`;
+}
+
+function initial(schema: z.ZodType): string {
+  if (schema instanceof z.ZodPrefault) return '';
+  if (!(schema instanceof z.ZodDefault)) return 'required';
+  const value = schema.parse(undefined);
+  return `\`${JSON.stringify(value)}\``;
+}
+
+function rows(schema: z.ZodType, path: string): string[] {
+  const bare = inner(schema);
+  const meta = metaOf(schema);
+  if (bare instanceof z.ZodObject) {
+    const own = meta && path !== '' ? [`| \`${path}\` | | | ${initial(schema)} | ${meta.help}${meta.none ? ` \`null\`: ${meta.none}.` : ''} |`] : [];
+    return [...own, ...Object.entries(bare.shape as Record<string, z.ZodType>).flatMap(([k, s]) => rows(s, path === '' ? k : `${path}.${k}`))];
+  }
+  if (bare instanceof z.ZodArray) return rows(bare.element as z.ZodType, `${path}[]`);
+  if (bare instanceof z.ZodDiscriminatedUnion) {
+    const options = bare.options as unknown as z.ZodObject[];
+    const kinds = options.map((o) => String(((o.shape as Record<string, z.ZodType>)['kind'] as z.ZodLiteral).value));
+    const seen = new Set<string>();
+    const fields = options.flatMap((o) =>
+      Object.entries(o.shape as Record<string, z.ZodType>).flatMap(([k, s]) => {
+        if (k === 'kind' || seen.has(k)) return [];
+        seen.add(k);
+        const having = kinds.filter((_kind, m) => k in options[m]!.shape);
+        const only = having.length < kinds.length ? ` (${having.join(', ')})` : '';
+        return rows(s, `${path}.${k}`).map((r) => r.replace(/ \|$/, `${only} |`));
+      }),
+    );
+    return [`| \`${path}.kind\` | | ${kinds.map((k) => `\`${k}\``).join(' ')} | required | ${meta?.help ?? ''} |`, ...fields];
+  }
+  if (!meta) return [];
+  const none = meta.none ? ` \`null\`: ${meta.none}.` : '';
+  return [`| \`${path}\` | ${unitOf(meta)} | ${range(meta, bare)} | ${initial(schema)} | ${meta.help}${none} |`];
+}
+
+const HEAD = '| field | unit | range | default | what it does |\n| --- | --- | --- | --- | --- |';
+
+/** The page about shot files, from the schema. */
+export function shotFilePage(): string {
+  const groups = Object.entries(GROUPS).map(([name, g]) => {
+    const schema = settingsSchema.shape[name as keyof typeof GROUPS];
+    return `### \`${name}\`: ${g.question}\n\n${HEAD}\n${rows(schema, name).join('\n')}\n`;
+  });
+  return `# The shot file
+
+<!-- Written by \`npm run docs\` from src/core/shot. Do not edit. -->
+
+A shot is one JSON file. Values are SI: metres, seconds, kelvin, bytes. Only \`ruddle\`, \`name\` and \`variants\` are required; what is left
+out takes its default. A file that is not valid gets an error that names each place, what was found there and what is allowed, all at once.
+\`ruddle schema\` prints the JSON Schema; \`demo/\` holds files to begin with.
+
+| field | unit | range | default | what it does |
+| --- | --- | --- | --- | --- |
+| \`ruddle\` | | \`${String(SHOT_VERSION)}\` | required | Schema version of the file. |
+${rows(shotFieldsSchema, '').join('\n')}
+| \`variants[]\` | | at least 1 | required | Complete, named sets of settings. |
+| \`variants[].name\` | | 1 to 80 characters | required | Unique in the shot. |
+| \`variants[].parent\` | | | \`null\` | Name of the variant it was made from. |
+| \`variants[].settings\` | | | | The nine groups below. |
+
+A temperature of ${formatQuantity(293.15, 'celsius')} is written as 293.15.
+
+## Settings
+
+${groups.join('\n')}`;
+}

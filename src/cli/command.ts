@@ -1,0 +1,5 @@
+export interface Command {
+  readonly summary: string;
+  readonly help: string;
+  run(args: readonly string[]): Promise<number>;
+}
