@@ -1,9 +1,11 @@
 // Headless Chromium as the tests and the screenshots use it: Debian's package, a fresh profile, WebGL2 in software.
+import { existsSync } from 'node:fs';
 import puppeteer from 'puppeteer-core';
 
 const EXECUTABLES = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
 
-export async function launchBrowser(existsSync) {
+/** @returns {Promise<import('puppeteer-core').Browser>} */
+export async function launchBrowser() {
   const executablePath = EXECUTABLES.find((p) => existsSync(p));
   if (!executablePath) throw new Error('Chromium is not installed; `npm test` installs it.');
   return await puppeteer.launch({

@@ -24,8 +24,12 @@ function rows(schema: z.ZodType, path: string): string[] {
   const bare = inner(schema);
   const meta = metaOf(schema);
   if (bare instanceof z.ZodObject) {
-    const own = meta && path !== '' ? [`| \`${path}\` | | | ${initial(schema)} | ${meta.help}${meta.none ? ` \`null\`: ${meta.none}.` : ''} |`] : [];
-    return [...own, ...Object.entries(bare.shape as Record<string, z.ZodType>).flatMap(([k, s]) => rows(s, path === '' ? k : `${path}.${k}`))];
+    const own =
+      meta && path !== '' ? [`| \`${path}\` | | | ${initial(schema)} | ${meta.help}${meta.none ? ` \`null\`: ${meta.none}.` : ''} |`] : [];
+    return [
+      ...own,
+      ...Object.entries(bare.shape as Record<string, z.ZodType>).flatMap(([k, s]) => rows(s, path === '' ? k : `${path}.${k}`)),
+    ];
   }
   if (bare instanceof z.ZodArray) return rows(bare.element as z.ZodType, `${path}[]`);
   if (bare instanceof z.ZodDiscriminatedUnion) {

@@ -54,6 +54,12 @@ export const allowThreads = (control: SharedArrayBuffer, threads: number): void 
 /** Launches with fewer items run on the calling thread: waking others costs more. */
 const FORK_FROM = 3;
 
+/** Turns of waiting for helpers (about a millisecond) after which they must have lost their core to someone else. */
+const LATE = 100_000;
+/** Launches that the calling thread then makes alone, before it asks for help again; doubled each time help is late again. */
+const ALONE_FIRST = 256;
+const ALONE_MOST = 16_384;
+
 /** One memory, one instance of the kernels in each thread. Must not run where waiting is forbidden (a page's main thread). */
 export function createTeam(options: TeamOptions): Team {
   const module = kernelModule();
@@ -68,6 +74,24 @@ export function createTeam(options: TeamOptions): Team {
   const helpers = options.startHelper ? options.threads - 1 : 0;
   for (let index = 1; index <= helpers; index++) options.startHelper?.({ module, memory, control, index });
 
+  // Others want the cores too (a page that draws, a second run): a helper that is descheduled in the middle of a launch keeps everyone waiting
+  // for milliseconds, hundreds of times a solve. Measured with a software-drawn page beside it: 10 times slower than one thread.
+  let alone = 0;
+  let patience = ALONE_FIRST;
+  const join = (kernel: KernelName): void => {
+    let spins = 0;
+    while (Atomics.load(words, BUSY) > 0) {
+      if (++spins % 1_000_000 === 0) Atomics.wait(words, FAILED, 0, 0.05);
+    }
+    if (spins > LATE) {
+      alone = patience;
+      patience = Math.min(ALONE_MOST, patience * 2);
+    } else if (patience > ALONE_FIRST) patience--;
+    if (Atomics.load(words, FAILED) !== 0) {
+      throw new RuddleError('internal', `The kernel ${kernel} failed in a helper thread.`, { where: kernel });
+    }
+  };
+
   const launch = (kernel: KernelName, count: number, ...rest: number[]): void => {
     if (count <= 0) return;
     const f = kernels[kernel];
@@ -77,7 +101,8 @@ export function createTeam(options: TeamOptions): Team {
     }
     // Until every helper has started the caller works alone: a helper joins from the launch after it has read the generation.
     const allowed = Atomics.load(words, READY) < helpers ? 1 : Math.min(helpers + 1, Atomics.load(words, ALLOWED));
-    if (allowed < 2 || count < FORK_FROM) {
+    if (alone > 0) alone--;
+    if (allowed < 2 || count < FORK_FROM || alone > 0) {
       f(0, count, ...rest);
       return;
     }
@@ -91,14 +116,7 @@ export function createTeam(options: TeamOptions): Team {
     Atomics.add(words, GENERATION, 1);
     Atomics.notify(words, GENERATION);
     drain(shared, f, rest);
-    let spins = 0;
-    while (Atomics.load(words, BUSY) > 0) {
-      // Helpers that are descheduled would be spun for: give the core away now and then.
-      if (++spins % 1_000_000 === 0) Atomics.wait(words, FAILED, 0, 0.05);
-    }
-    if (Atomics.load(words, FAILED) !== 0) {
-      throw new RuddleError('internal', `The kernel ${kernel} failed in a helper thread.`, { where: kernel });
-    }
+    join(kernel);
   };
 
   return {

@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import { type KernelTeam, type Window, entries, hierarchyBytes, planeStride } from '#core/grid';
+import { type KernelTeam, TILE, type Window, entries, hierarchyBytes, planeStride } from '#core/grid';
 
 /**
  * Pointers to the fields of a gas run: 13 float32 arrays in the window's layout. u, v, w lie on the low faces of their cell, the
@@ -56,10 +56,12 @@ export function capacityFor(limit: Window, availableBytes: number): number {
   const full = entries(limit.nx, limit.ny, limit.nz);
   if (windowBytes(limit) + EXTRA <= availableBytes) return full;
   // The coarse levels take about a quarter of the finest one's bytes on top.
-  return Math.min(full, Math.floor((availableBytes - EXTRA) / (BYTES_PER_ENTRY * 1.2)));
+  const possible = Math.floor((availableBytes - EXTRA) / (BYTES_PER_ENTRY * 1.2));
+  if (possible < entries(TILE, TILE, TILE)) checkFits(limit, availableBytes);
+  return Math.min(full, possible);
 }
 
-/** Refuses, before anything is computed, a fixed window that the arena cannot hold. */
+/** Refuses, before anything is computed, a window that the arena cannot hold. */
 export function checkFits(limit: Window, availableBytes: number): void {
   const needed = windowBytes(limit) + EXTRA;
   if (needed > availableBytes) {

@@ -71,7 +71,7 @@ function trimmed(value: number, digits: number): string {
   if (!Number.isFinite(value)) return String(value);
   if (value === 0) return '0';
   const magnitude = Math.floor(Math.log10(Math.abs(value)));
-  if (magnitude >= 7 || magnitude < -6) return value.toExponential(digits - 1).replace(/\.?0+e/, 'e');
+  if (magnitude >= 7 || magnitude < -6) return value.toExponential(digits - 1).replace(/(?:\.0*|(\.\d*?)0+)?e\+?/, 'e');
   const decimals = Math.max(0, digits - 1 - magnitude);
   return String(Number(value.toFixed(Math.min(decimals, 12))));
 }

@@ -77,7 +77,8 @@ export function makeTheme(mode: 'dark' | 'light'): Theme {
       MuiButtonBase: { defaultProps: { disableRipple: true }, styleOverrides: { root: { fontFamily: SANS, fontSize: 13 } } },
       MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
       MuiTooltip: {
-        defaultProps: { enterDelay: 500, arrow: true },
+        // Its text describes the control; the control's own text or label names it.
+        defaultProps: { enterDelay: 500, arrow: true, describeChild: true },
         styleOverrides: {
           tooltip: { backgroundColor: c.raised, color: c.text, border: `1px solid ${c.line}`, fontSize: 12 },
           arrow: { color: c.raised },

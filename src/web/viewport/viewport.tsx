@@ -29,7 +29,8 @@ interface ViewportProps {
   readonly sliced: ViewportFrame | null;
   readonly slice: SliceSetting | null;
   readonly bounds: Box3 | null;
-  readonly playing: boolean;
+  /** Pictures follow each other: quick ones. */
+  readonly moving: boolean;
   /** Another number frames the scene anew. */
   readonly framing: number;
 }
@@ -42,7 +43,7 @@ function roundLength(metres: number): { metres: number; text: string } {
   return { metres: value, text: value >= 1 ? `${String(value)} m` : `${String(Math.round(value * 100))} cm` };
 }
 
-export function Viewport({ scene, frame, sliced, slice, bounds, playing, framing }: ViewportProps): ReactElement {
+export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing }: ViewportProps): ReactElement {
   const c = useColours();
   const canvas = useRef<HTMLCanvasElement>(null);
   const holder = useRef<HTMLDivElement>(null);
@@ -103,8 +104,8 @@ export function Viewport({ scene, frame, sliced, slice, bounds, playing, framing
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, sliced?.background ?? 0, slice);
   }, [sliced, slice, scene]);
   useEffect(() => {
-    stage.current?.setMoving(playing);
-  }, [playing]);
+    stage.current?.setMoving(moving);
+  }, [moving]);
 
   const scale = roundLength(metresPer100 * 1.4);
   return (

@@ -120,13 +120,14 @@ function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto }): React
         <Board shot={shot} run={run} report={report} />
         <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) 132px', minWidth: 0, minHeight: 0 }}>
           <Box sx={{ position: 'relative', minHeight: 0, bgcolor: c.page }}>
+            {/* While new frames arrive, quick pictures only: the fine one would take the cores from the run. */}
             <Viewport
               scene={scene}
               frame={viewFrame}
               sliced={slicedFrame}
               slice={slice}
               bounds={bounds}
-              playing={playback.playing}
+              moving={playback.playing || (run?.state === 'running' && route.frame === null)}
               framing={framing}
             />
             <RunBar shot={shot} run={run} variant={variant} state={state} />

@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ChangeEvent, type ReactElement, useRef, useState } from 'react';
 import { isRuddleError } from '#core/errors';
 import { parseShotFile } from '#core/shot';
@@ -118,13 +119,17 @@ export function ShotsView(): ReactElement {
                 borderBottom: `1px solid ${c.line}`,
               }}
             >
-              <span role="columnheader" aria-label="Picture" />
+              <span role="columnheader" style={visuallyHidden}>
+                Picture
+              </span>
               <span role="columnheader">Shot</span>
               <span role="columnheader">Baked</span>
               <span role="columnheader">Time</span>
               <span role="columnheader">Disk</span>
               <span role="columnheader">Last activity</span>
-              <span role="columnheader" aria-label="Actions" />
+              <span role="columnheader" style={visuallyHidden}>
+                Actions
+              </span>
             </Box>
             {shots.data.map((row) => (
               <ShotRow key={row.id} row={row} />

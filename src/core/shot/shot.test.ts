@@ -1,0 +1,157 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { isRuddleError } from '#core/errors';
+import { cacheState, canonicalJson, differences, parseShotFile, resolvePlan, runKey, showDifference, variantName, type Settings } from '.';
+
+const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync('demo/kiln-stack.json', 'utf8'), 'kiln-stack.json');
+
+describe('shot files', () => {
+  it('the demo shot is valid, and what is left out has its default', () => {
+    const shot = demo();
+    expect(shot.variants.map((v) => v.name)).toEqual(['Coarse', 'Finer']);
+    expect(shot.variants[0]!.settings.stepping.tolerance).toBe(1e-4);
+    expect(shot.variants[0]!.settings.bounds.walls.ceiling).toBe('open');
+  });
+
+  it('a wrong file names every place, what was found and what is allowed, all at once', () => {
+    const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as {
+      variants: { settings: Record<string, Record<string, unknown>> }[];
+      framesPerSecond: unknown;
+    };
+    file.framesPerSecond = 'fast';
+    file.variants[0]!.settings['detail']!['voxelSize'] = -1;
+    file.variants[0]!.settings['stepping']!['maxSubsteps'] = 2.5;
+    file.variants[1]!.settings['matter']!['smell'] = 3;
+    file.variants[1]!.settings['bounds']!['mode'] = 'elastic';
+    try {
+      parseShotFile(JSON.stringify(file), 'wrong.json');
+      expect.unreachable();
+    } catch (error) {
+      if (!isRuddleError(error, 'settings-invalid')) throw error;
+      const paths = error.fields.issues.map((i) => i.path);
+      expect(paths).toEqual(
+        expect.arrayContaining([
+          'framesPerSecond',
+          'variants[0].settings.detail.voxelSize',
+          'variants[0].settings.stepping.maxSubsteps',
+          'variants[1].settings.matter.smell',
+          'variants[1].settings.bounds.mode',
+        ]),
+      );
+      const at = (path: string): string => error.fields.issues.find((i) => i.path === path)!.message;
+      expect(at('framesPerSecond')).toMatch(/found "fast".*number/);
+      expect(at('variants[0].settings.detail.voxelSize')).toMatch(/found -1.*0\.0001/);
+      expect(at('variants[1].settings.bounds.mode')).toMatch(/found "elastic".*adaptive.*fixed.*dense/);
+      expect(error.message).toContain('wrong.json has 5 mistakes');
+    }
+  });
+
+  it('rules between fields hold too', () => {
+    const bad = (
+      change: (s: { lastFrame?: number; variants: { name: string; settings: Record<string, Record<string, unknown>> }[] }) => void,
+    ): string => {
+      const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as Parameters<typeof change>[0];
+      change(file);
+      try {
+        parseShotFile(JSON.stringify(file), 'f');
+        return '';
+      } catch (error) {
+        return (error as Error).message;
+      }
+    };
+    expect(
+      bad((f) => {
+        f.lastFrame = 0;
+      }),
+    ).toContain('last frame must not come before');
+    expect(
+      bad((f) => {
+        f.variants[1]!.name = 'Coarse';
+      }),
+    ).toContain('same name');
+    expect(
+      bad((f) => {
+        f.variants[0]!.settings['stepping'] = { minSubsteps: 9, maxSubsteps: 3 };
+      }),
+    ).toContain('fewest substeps');
+    expect(
+      bad((f) => {
+        f.variants[0]!.settings['bounds']!['limit'] = { min: [0, 0, 0], max: [1, -1, 1] };
+      }),
+    ).toContain('lowest corner');
+    expect(
+      bad((f) => {
+        f.variants[0]!.settings['keep'] = { density: false, temperature: false, vel: false };
+      }),
+    ).toContain('at least one channel');
+    expect(() => parseShotFile('{', 'x.json')).toThrow(/x\.json is not JSON/);
+  });
+});
+
+describe('plans and run keys', () => {
+  const shot = demo();
+  const settings = shot.variants[0]!.settings;
+  const key = (s: Settings, rung: 'test' | 'final' = 'test', fields = shot): string => runKey(resolvePlan(fields, s, rung), 'k');
+
+  it('a rung scales the voxel size and nothing that describes the world', () => {
+    const [test, final] = [resolvePlan(shot, settings, 'test').options, resolvePlan(shot, settings, 'final').options];
+    expect(test.voxelSize).toBeCloseTo(2 * final.voxelSize, 12);
+    expect({ ...test, voxelSize: 0 }).toEqual({ ...final, voxelSize: 0 });
+    expect(resolvePlan(shot, { ...settings, bounds: { ...settings.bounds, reach: null } }, 'test').options.bounds.reach).toBeCloseTo(
+      0.72,
+      9,
+    );
+  });
+
+  it('the key changes with what changes the result, and with nothing else', () => {
+    const base = key(settings);
+    expect(key(structuredClone(settings))).toBe(base);
+    expect(key(settings, 'final')).not.toBe(base);
+    expect(key({ ...settings, detail: { voxelSize: 0.08 } })).not.toBe(base);
+    expect(key(settings, 'test', { ...shot, framesPerSecond: 25 })).not.toBe(base);
+    expect(key(settings, 'test', { ...shot, metresPerUnit: 2 })).not.toBe(base);
+    expect(key(settings, 'test', { ...shot, lastFrame: 200 })).toBe(base);
+    expect(key(settings, 'test', { ...shot, name: 'Other' })).toBe(base);
+    expect(key({ ...settings, sources: settings.sources.map((s) => ({ ...s, name: 'x' })) })).toBe(base);
+    expect(runKey(resolvePlan(shot, settings, 'test'), 'other kernels')).not.toBe(base);
+  });
+
+  it('canonical JSON does not depend on the order of keys', () => {
+    fc.assert(
+      fc.property(fc.dictionary(fc.string(), fc.oneof(fc.integer(), fc.string(), fc.boolean())), (o) => {
+        const reversed = Object.fromEntries(Object.entries(o).reverse());
+        expect(canonicalJson(reversed)).toBe(canonicalJson(o));
+      }),
+    );
+  });
+
+  it('differences are leaves, said in words, and name a new variant', () => {
+    const changed: Settings = {
+      ...settings,
+      detail: { voxelSize: 0.08 },
+      forces: { ...settings.forces, wind: [3, 0, 0] },
+      bounds: { ...settings.bounds, reach: null },
+    };
+    const d = differences(settings, changed);
+    expect(d.map((x) => x.path).sort()).toEqual(['bounds.reach', 'detail.voxelSize', 'forces.wind']);
+    expect(showDifference(d.find((x) => x.path === 'detail.voxelSize')!)).toBe('Voxel size 0.09 m → 0.08 m');
+    expect(showDifference(d.find((x) => x.path === 'forces.wind')!)).toBe('Wind 1.7, 0, 0.2 m/s → 3, 0, 0 m/s');
+    expect(showDifference(d.find((x) => x.path === 'bounds.reach')!)).toContain('0.5 m or 8 voxels');
+    expect(variantName(differences(settings, { ...settings, detail: { voxelSize: 0.08 } }), [])).toBe('Voxel size 0.08 m');
+    expect(variantName(differences(settings, { ...settings, detail: { voxelSize: 0.08 } }), ['Voxel size 0.08 m'])).toBe(
+      'Voxel size 0.08 m (2)',
+    );
+  });
+
+  it('the state of a cache', () => {
+    const run = { key: 'a', state: 'done', framesDone: 10, freed: false } as const;
+    expect(cacheState(run, 'a', 10)).toBe('fresh');
+    expect(cacheState(run, 'b', 10)).toBe('stale');
+    expect(cacheState(run, 'a', 12)).toBe('partial');
+    expect(cacheState({ ...run, state: 'failed', framesDone: 4 }, 'a', 10)).toBe('failed');
+    expect(cacheState({ ...run, state: 'failed', framesDone: 0 }, 'a', 10)).toBe('failed');
+    expect(cacheState({ ...run, freed: true }, 'a', 10)).toBe('missing');
+    expect(cacheState({ ...run, state: 'queued', framesDone: 0 }, 'b', 10)).toBe('missing');
+  });
+});

@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest';
+import { formatBytes, formatCount, formatQuantity, formatSeconds, parseQuantity } from '.';
+
+const value = (text: string, unit: Parameters<typeof parseQuantity>[1]): number | string => {
+  const p = parseQuantity(text, unit);
+  return p.ok ? p.value : p.message;
+};
+
+describe('quantities', () => {
+  it('are typed with units, as fractions, with a comma', () => {
+    expect(value('12cm', 'metre')).toBeCloseTo(0.12, 12);
+    expect(value('0.5 s', 'second')).toBe(0.5);
+    expect(value('1/24', 'second')).toBeCloseTo(1 / 24, 12);
+    expect(value('20', 'celsius')).toBeCloseTo(293.15, 9);
+    expect(value('300 K', 'celsius')).toBe(300);
+    expect(value('36 km/h', 'speed')).toBeCloseTo(10, 9);
+    expect(value('0,25', 'metre')).toBe(0.25);
+    expect(value('1e-4', 'none')).toBe(1e-4);
+    expect(value('2 h', 'hour')).toBe(7200);
+  });
+  it('say what is wrong with them', () => {
+    expect(value('twelve', 'metre')).toContain('not a number');
+    expect(value('3 kg', 'metre')).toMatch(/"kg" is not a unit here; use m, cm/);
+    expect(value('1/0', 'metre')).toContain('finite');
+  });
+  it('are shown with theirs, and read back', () => {
+    expect(formatQuantity(0.09, 'metre')).toBe('0.09 m');
+    expect(formatQuantity(293.15, 'celsius')).toBe('20 °C');
+    expect(formatQuantity(0.0001, 'none')).toBe('0.0001');
+    expect(formatQuantity(12345678, 'none')).toBe('1.235e7');
+    expect(formatBytes(1.4e9)).toBe('1.4 GB');
+    expect(formatBytes(512)).toBe('512 B');
+    expect(formatCount(178_400)).toBe('178 k');
+    expect([formatSeconds(0.34), formatSeconds(4.2), formatSeconds(180), formatSeconds(4800)]).toEqual([
+      '340 ms',
+      '4.2 s',
+      '3 min',
+      '1 h 20 min',
+    ]);
+    for (const v of [0.09, 3, 0.333]) expect(value(formatQuantity(v, 'metre'), 'metre')).toBeCloseTo(v, 9);
+  });
+});

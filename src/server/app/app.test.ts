@@ -1,0 +1,215 @@
+import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { eq } from 'drizzle-orm';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import type { RunDto, ServerEvent, ShotDto } from '#protocol';
+import { tables } from '#server/db';
+import { openApp, type App } from '.';
+
+let folder = '';
+let app: App;
+
+const open = (over: { keepBytes?: number } = {}): Promise<App> =>
+  openApp({ root: process.cwd(), data: folder, threads: 1, keepBytes: 0, demo: false, version: 'test', ...over });
+
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'ruddle-app-'));
+  app = await open();
+});
+afterEach(async () => {
+  await app.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const small = (lastFrame = 4): ShotFile =>
+  parseWith(
+    shotFileSchema,
+    {
+      ruddle: 1,
+      name: 'Small puff',
+      lastFrame,
+      variants: [
+        {
+          name: 'One',
+          settings: {
+            detail: { voxelSize: 0.1 },
+            bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+            sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
+          },
+        },
+      ],
+    },
+    'test',
+  );
+
+const ended = (id: string): Promise<RunDto> =>
+  new Promise((resolve) => {
+    const check = async (): Promise<void> => {
+      const run = await app.runs.get(id);
+      if (run.state !== 'queued' && run.state !== 'running') resolve(run);
+      else setTimeout(() => void check(), 50);
+    };
+    void check();
+  });
+
+const reaches = (id: string, frames: number): Promise<void> =>
+  new Promise((resolve) => {
+    const leave = app.events.subscribe((e: ServerEvent) => {
+      if (e.kind === 'frame' && e.runId === id && e.frame.frame >= frames) {
+        leave();
+        resolve();
+      }
+    });
+  });
+
+const start = (shot: ShotDto, rung: 'test' | 'final' = 'test'): Promise<RunDto> =>
+  app.shots.startRun(shot.variants[0]!.id, rung, app.runner);
+
+describe('runs', () => {
+  it('a Test computes whole frames, its figures and run.json, and freezes its variant', async () => {
+    const shot = await app.shots.add(small());
+    expect(shot.slug).toBe('small-puff');
+    const run = await ended((await start(shot)).id);
+    expect(run).toMatchObject({ state: 'done', framesDone: 4, frameCount: 4, number: 1 });
+    expect(run.bytes).toBeGreaterThan(1000);
+    const files = readdirSync(run.folder).sort();
+    expect(files).toEqual(['previews', 'run.json', 'solve.0001.vdb', 'solve.0002.vdb', 'solve.0003.vdb', 'solve.0004.vdb']);
+    const detail = await app.runs.detail(run.id);
+    expect(detail.frames.map((f) => f.frame)).toEqual([1, 2, 3, 4]);
+    expect(detail.frames[3]!.report.substepsUsed).toBeGreaterThan(0);
+    expect((await app.shots.get(shot.slug)).variants[0]!.frozen).toBe(true);
+  });
+
+  it('cancel ends within a second and keeps whole frames', async () => {
+    const shot = await app.shots.add(small(400));
+    const run = await start(shot);
+    await reaches(run.id, 3);
+    const began = Date.now();
+    await app.runner.cancel(run.id);
+    const after = await ended(run.id);
+    expect(Date.now() - began).toBeLessThan(1000);
+    expect(after.state).toBe('cancelled');
+    const stored = readdirSync(run.folder).filter((f) => f.endsWith('.vdb'));
+    expect(stored).toHaveLength(after.framesDone);
+    expect(readdirSync(run.folder).some((f) => f.endsWith('.part'))).toBe(false);
+  });
+
+  it('a second Test waits; cancelling it before it starts is enough', async () => {
+    const shot = await app.shots.add(small(400));
+    const [first, second] = [await start(shot), await start(shot)];
+    await reaches(first.id, 2);
+    expect((await app.runs.get(second.id)).state).toBe('queued');
+    await app.runner.cancel(second.id);
+    expect((await app.runs.get(second.id)).state).toBe('cancelled');
+    await app.runner.cancel(first.id);
+    await ended(first.id);
+  });
+
+  it('after a kill the run is interrupted and its frames are usable', async () => {
+    const shot = await app.shots.add(small());
+    const run = await ended((await start(shot)).id);
+    // As the database is left by a process that was killed in the middle.
+    await app.db.update(tables.runs).set({ state: 'running', endedAt: null }).where(eq(tables.runs.id, run.id));
+    await app.db.update(tables.jobs).set({ state: 'active' }).where(eq(tables.jobs.runId, run.id));
+    await app.db.delete(tables.frames).where(eq(tables.frames.frame, 4));
+    await app.close();
+    app = await open();
+    const after = await app.runs.detail(run.id);
+    expect(after.run.state).toBe('interrupted');
+    expect(after.frames.filter((f) => f.stored).map((f) => f.frame)).toEqual([1, 2, 3]);
+    expect(await app.runs.frame(run.id, 2)).toMatchObject({ folder: run.folder });
+  });
+
+  it('does not start when the disk would be left too full, and says what is free and what must stay', async () => {
+    await app.close();
+    app = await open({ keepBytes: 1e15 });
+    const shot = await app.shots.add(small());
+    await expect(start(shot)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: 1e15 } });
+    // Nothing was frozen by the refusal.
+    expect((await app.shots.get(shot.slug)).variants[0]!.frozen).toBe(false);
+  });
+
+  it('fixed bounds that cannot fit are refused before they are queued', async () => {
+    const file = small();
+    const settings = file.variants[0]!.settings;
+    const big = {
+      ...file,
+      variants: [
+        {
+          ...file.variants[0]!,
+          settings: { ...settings, detail: { voxelSize: 0.002 }, bounds: { ...settings.bounds, mode: 'fixed' as const } },
+        },
+      ],
+    };
+    const shot = await app.shots.add(big);
+    await expect(start(shot, 'final')).rejects.toMatchObject({ tag: 'arena-too-small' });
+    expect((await app.shots.get(shot.slug)).runs).toHaveLength(0);
+  });
+});
+
+describe('freeing', () => {
+  it('can be undone until the space is needed', async () => {
+    const shot = await app.shots.add(small());
+    const run = await ended((await start(shot)).id);
+    await app.freed.free(run.id);
+    expect(existsSync(run.folder)).toBe(false);
+    expect(await app.runs.get(run.id)).toMatchObject({ freed: true, restorable: true, bytes: 0 });
+    await expect(app.runs.frame(run.id, 2)).rejects.toMatchObject({ tag: 'not-found' });
+    await app.freed.restore(run.id);
+    expect(readdirSync(run.folder)).toContain('solve.0002.vdb');
+    await app.freed.free(run.id);
+    await app.freed.purge();
+    expect(await app.runs.get(run.id)).toMatchObject({ freed: true, restorable: false });
+    await expect(app.freed.restore(run.id)).rejects.toMatchObject({ tag: 'refused' });
+  });
+  it('a run that computes cannot be freed', async () => {
+    const shot = await app.shots.add(small(400));
+    const run = await start(shot);
+    await reaches(run.id, 1);
+    await expect(app.freed.free(run.id)).rejects.toMatchObject({ tag: 'refused' });
+    await app.runner.cancel(run.id);
+    await ended(run.id);
+  });
+});
+
+describe('drafts', () => {
+  it('keep edits with a revision; a window that is behind is told', async () => {
+    const shot = await app.shots.add(small());
+    const v = shot.variants[0]!;
+    const finer = { ...v.settings, detail: { voxelSize: 0.2 } };
+    const draft = await app.shots.saveDraft(v.id, finer, 0);
+    expect(draft?.revision).toBe(1);
+    await expect(app.shots.saveDraft(v.id, v.settings, 0)).rejects.toMatchObject({ tag: 'conflict' });
+    // Back to what the variant says: no draft any more.
+    expect(await app.shots.saveDraft(v.id, v.settings, 1)).toBeNull();
+  });
+
+  it('a run freezes the draft: into a variant that no run used, else into a new one named after the change', async () => {
+    const shot = await app.shots.add(small());
+    const v = shot.variants[0]!;
+    await app.shots.saveDraft(v.id, { ...v.settings, detail: { voxelSize: 0.2 } }, 0);
+    const first = await start(shot);
+    expect(first.variantId).toBe(v.id);
+    await ended(first.id);
+    const now = await app.shots.get(shot.slug);
+    expect(now.variants).toHaveLength(1);
+    expect(now.variants[0]).toMatchObject({ frozen: true, draft: null, settings: { detail: { voxelSize: 0.2 } } });
+    await app.shots.saveDraft(v.id, { ...now.variants[0]!.settings, detail: { voxelSize: 0.25 } }, 0);
+    const second = await start(shot);
+    await ended(second.id);
+    const later = await app.shots.get(shot.slug);
+    expect(later.variants.map((x) => x.name)).toEqual(['One', 'Voxel size 0.25 m']);
+    expect(later.variants[1]).toMatchObject({ id: second.variantId, parentId: v.id, frozen: true });
+    expect(later.variants[0]!.settings.detail.voxelSize).toBe(0.2);
+    await expect(app.shots.rename(second.variantId, 'One')).rejects.toMatchObject({ tag: 'settings-invalid' });
+  });
+
+  it('the shot as a file can be added again', async () => {
+    const shot = await app.shots.add(small());
+    const again = await app.shots.add(parseWith(shotFileSchema, await app.shots.file(shot.slug), 'file'));
+    expect(again.slug).toBe('small-puff-2');
+    expect(again.variants[0]!.settings).toEqual(shot.variants[0]!.settings);
+  });
+});

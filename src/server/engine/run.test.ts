@@ -1,0 +1,98 @@
+import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { RuddleError } from '#core/errors';
+import { readVdb, summarize } from '#core/formats';
+import { parseWith, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { DiskGuard, type RunRecord } from '#server/cache';
+import { startRun, type RunInput } from '.';
+
+let folder = '';
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'ruddle-run-'));
+});
+afterEach(() => {
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const settings = parseWith(
+  settingsSchema,
+  {
+    bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+    sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }],
+    keep: { preRoll: true },
+  },
+  'test',
+);
+const shot = parseWith(shotFieldsSchema, { name: 'Puff', lastFrame: 4, preRoll: 2 }, 'test');
+
+const input = (over: Partial<RunInput> = {}): RunInput => ({
+  shot: 'Puff',
+  variant: 'One',
+  settings,
+  plan: resolvePlan(shot, settings, 'test'),
+  folder,
+  threads: 1,
+  disk: new DiskGuard(folder, 0),
+  ...over,
+});
+const record = (): RunRecord => JSON.parse(readFileSync(join(folder, 'run.json'), 'utf8')) as RunRecord;
+const files = (): string[] =>
+  readdirSync(folder)
+    .filter((f) => f.endsWith('.vdb'))
+    .sort();
+
+describe('a run', () => {
+  it('writes frames, pre-roll on request, and says where they come from', async () => {
+    expect(await startRun(input()).outcome).toEqual({ state: 'done', error: null, frames: 6 });
+    expect(files()).toEqual(['solve.-0001.vdb', 'solve.0000.vdb', 'solve.0001.vdb', 'solve.0002.vdb', 'solve.0003.vdb', 'solve.0004.vdb']);
+    const r = record();
+    expect(r).toMatchObject({ state: 'done', shot: 'Puff', variant: 'One', threads: 1 });
+    expect(r.key).toMatch(/^[0-9a-f]{64}$/);
+    expect(r.codeVersion).toContain('gas-');
+    expect(r.machine.cores).toBeGreaterThan(0);
+    expect(r.frames).toHaveLength(6);
+    const grids = readVdb(readFileSync(join(folder, 'solve.0004.vdb'))).grids.map(summarize);
+    expect(grids.map((g) => g.name)).toEqual(['density', 'temperature', 'vel']);
+    // What the file holds is what the report says.
+    const mass = grids[0]!.sum[0]! * 0.2 ** 3;
+    expect(mass / r.frames[5]!.report.mass.end).toBeCloseTo(1, 3);
+    expect(grids[1]!.maximum).toBeCloseTo(r.frames[5]!.report.maxima.temperature, -1);
+  });
+
+  it('the same run on one thread and two writes the same bytes', async () => {
+    await startRun(input()).outcome;
+    const one = record().frames.map((f) => f.checksum);
+    rmSync(folder, { recursive: true });
+    await startRun(input({ threads: 2 })).outcome;
+    expect(record().frames.map((f) => f.checksum)).toEqual(one);
+  });
+
+  it('a disk that fills up stops it with whole frames, and says so', async () => {
+    let writes = 0;
+    const disk = {
+      check: () => {
+        if (++writes > 3) return Promise.reject(new RuddleError('disk-full', 'The disk is full.', { freeBytes: 1, keepBytes: 2 }));
+        return Promise.resolve();
+      },
+    } as unknown as DiskGuard;
+    const outcome = await startRun(input({ disk })).outcome;
+    expect(outcome).toMatchObject({ state: 'failed', error: { tag: 'disk-full' }, frames: 2 });
+    expect(files()).toHaveLength(2);
+    expect(record()).toMatchObject({ state: 'failed', error: { tag: 'disk-full' } });
+  });
+
+  it('an error of the solver arrives with its tag and fields, frames before it are kept', async () => {
+    const outcome = await startRun(input({ arenaBytes: 50e6 })).outcome;
+    expect(outcome.error).toMatchObject({ tag: 'arena-too-small' });
+    expect(outcome.frames).toBe(0);
+  });
+
+  it('cancelled before it begins, it leaves no frames', async () => {
+    const run = startRun(input());
+    run.cancel();
+    expect((await run.outcome).state).toBe('cancelled');
+    expect(files()).toEqual([]);
+  });
+});

@@ -1,0 +1,197 @@
+import { existsSync, readdirSync } from 'node:fs';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { describe, expect, inject, it } from 'vitest';
+import type { ShotDto } from '../src/protocol/index';
+import { byLabel, press, smokeIn, textOf, typeNumber, waitForText, withPage } from './page';
+
+const DEMO = resolve('demo/kiln-stack.json');
+const STATE = '[data-testid=run-state]';
+const FRAME = '[data-testid=frame-number]';
+
+/** Adds a shot file through the interface; the Bench opens with it. */
+async function addShot(page: Page, address: string, file: string): Promise<void> {
+  await page.goto(`${address}/shots`);
+  const input = await page.waitForSelector('input[type=file]', { hidden: true });
+  await (input as ElementHandle<HTMLInputElement>).uploadFile(file);
+}
+
+const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
+  const slug = new URL(page.url()).pathname.split('/').pop() ?? '';
+  return (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
+};
+
+const scrubTo = async (page: Page, part: number): Promise<void> => {
+  const strip = await page.waitForSelector('[data-testid=frame-strip]');
+  const box = (await strip!.boundingBox())!;
+  await page.mouse.click(box.x + 14 + (box.width - 28) * part, box.y + box.height / 2);
+};
+
+/** Waits until nothing has been drawn for a moment: the picture at rest. */
+async function atRest(page: Page): Promise<void> {
+  let last = '';
+  for (;;) {
+    await new Promise((r) => setTimeout(r, 900));
+    const now = (await page.$eval('[data-testid=viewport]', (e) => e.getAttribute('data-drawn'))) ?? '';
+    if (now === last) return;
+    last = now;
+  }
+}
+
+describe('from settings to a picture', () => {
+  it('open, change the voxel size, Test, watch, scrub, Final, find the files', async () => {
+    await withPage(async (page, address) => {
+      await addShot(page, address, DEMO);
+      await waitForText(page, 'h1', /Kiln stack/);
+      // The voxel size is typed with a unit; the variant becomes a draft.
+      await typeNumber(page, 'Voxel size, m', '24cm');
+      await waitForText(page, 'header', /draft, 1 edit/);
+      await press(page, 'Test');
+      await waitForText(page, STATE, /computing, \d+ of 120/);
+      // Frames can be looked at while it computes, and it goes on through a reload.
+      await waitForText(page, STATE, /computing, (2[6-9]|[3-9]\d|1\d\d) of 120/);
+      expect((await smokeIn(page)).part).toBeGreaterThan(0.0005);
+      await page.reload();
+      await waitForText(page, STATE, /(computing|fresh)/);
+      await waitForText(page, STATE, /^fresh$/, 120_000);
+
+      // Is it smoke, and does it move with the wind?
+      await scrubTo(page, 0.35);
+      await atRest(page);
+      const early = await smokeIn(page);
+      await scrubTo(page, 0.98);
+      await atRest(page);
+      const late = await smokeIn(page);
+      expect(late.part).toBeGreaterThan(early.part * 1.5);
+      expect(late.x).toBeGreaterThan(early.x + 0.01);
+      // Lit and with depth: neither flat white nor black.
+      expect(late.brightness).toBeGreaterThan(0.3);
+      expect(late.brightness).toBeLessThan(0.9);
+      expect(late.contrast).toBeGreaterThan(0.08);
+
+      // Keys step the frame; the address says which.
+      const before = Number((await textOf(page, FRAME)).split(' ')[0]);
+      await page.keyboard.press(',');
+      await waitForText(page, FRAME, new RegExp(`^${String(before - 1)} `));
+      expect(new URL(page.url()).searchParams.get('frame')).toBe(String(before - 1));
+      // Playing goes on by itself.
+      await page.keyboard.press('Space');
+      await page.waitForFunction(
+        (n: number) => !document.querySelector('[data-testid=frame-number]')?.textContent?.startsWith(`${String(n)} `),
+        {},
+        before - 1,
+      );
+      await page.keyboard.press('Space');
+
+      // Other settings on the sheet: the cache is stale, and which setting differs is said. Undo makes it fresh again.
+      await typeNumber(page, 'Voxel size, m', '0.3');
+      await waitForText(page, '[data-testid=stale]', /Voxel size 0\.24 m → 0\.3 m/);
+      await press(page, 'Undo');
+      await waitForText(page, STATE, /^fresh$/);
+
+      // The Final, with its cache on the disk as open files.
+      await typeNumber(page, 'Voxel size, m', '0.4');
+      await waitForText(page, 'header', /draft, 1 edit/);
+      await press(page, 'Final');
+      await waitForText(page, 'header', /Voxel size 0\.4 m/);
+      await waitForText(page, STATE, /^fresh$/, 180_000);
+      const shot = await shotOf(page, address);
+      const final = shot.runs.find((r) => r.rung === 'final')!;
+      expect(shot.variants.find((v) => v.id === final.variantId)).toMatchObject({ name: 'Voxel size 0.4 m', frozen: true });
+      expect(final.folder.startsWith(inject('data'))).toBe(true);
+      const files = readdirSync(final.folder).filter((f) => f.endsWith('.vdb'));
+      expect(files).toHaveLength(96);
+      const record = JSON.parse(await readFile(join(final.folder, 'run.json'), 'utf8')) as { state: string; frames: unknown[] };
+      expect(record).toMatchObject({ state: 'done' });
+      expect(record.frames).toHaveLength(120);
+
+      // Its path is copied with one click; freeing can be undone.
+      await page.browserContext().overridePermissions(address, ['clipboard-read', 'clipboard-write']);
+      await press(page, "Copy the cache's path");
+      expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(final.folder);
+      await press(page, "Free this run's cache");
+      await waitForText(page, STATE, /missing|done/);
+      await page.waitForFunction(() => document.body.textContent?.includes('is freed'));
+      expect(existsSync(final.folder)).toBe(false);
+      await press(page, 'Bring back');
+      await waitForText(page, STATE, /^fresh$/);
+      expect(existsSync(final.folder)).toBe(true);
+    });
+  });
+
+  it('cancel answers at once and keeps frames; a slice and other channels can be looked at', async () => {
+    await withPage(async (page, address) => {
+      await addShot(page, address, DEMO);
+      await waitForText(page, 'h1', /Kiln stack/);
+      await press(page, 'Test');
+      await waitForText(page, STATE, /computing, (2[8-9]|[3-9]\d) of 120/, 120_000);
+      const began = Date.now();
+      await press(page, 'Cancel');
+      await waitForText(page, STATE, /cancelled, \d+ of 120/);
+      expect(Date.now() - began).toBeLessThan(2500);
+      await page.waitForFunction(() => /voxels/.test(document.querySelector('[data-testid=readout]')?.textContent ?? ''));
+      const link = new URL(page.url());
+      link.searchParams.set('channel', 'temperature');
+      await page.goto(link.href);
+      await page.waitForFunction(() => document.body.textContent?.includes('°C'));
+      await (await byLabel(page, 'Slice')).click();
+      await (await page.waitForSelector('aria/Slice across z'))!.click();
+      await byLabel(page, 'Where the slice is');
+      await page.waitForFunction(() => document.body.textContent?.includes('m/s'));
+    });
+  });
+});
+
+describe('wrong input', () => {
+  it('a wrong shot file names every place; nothing is added', async () => {
+    await withPage(async (page, address) => {
+      const before = (await (await fetch(`${address}/api/shots`)).json()) as unknown[];
+      const file = JSON.parse(await readFile(DEMO, 'utf8')) as { framesPerSecond: unknown; variants: { settings: { detail: unknown } }[] };
+      file.framesPerSecond = -3;
+      file.variants[1]!.settings.detail = { voxelSize: 'fine' };
+      const path = join(inject('data'), 'wrong.json');
+      await writeFile(path, JSON.stringify(file));
+      await addShot(page, address, path);
+      await waitForText(page, '[role=alert]', /framesPerSecond: found -3/);
+      await waitForText(page, '[role=alert]', /variants\[1\]\.settings\.detail\.voxelSize: found "fine"/);
+      expect(await (await fetch(`${address}/api/shots`)).json()).toHaveLength(before.length);
+    });
+  });
+
+  it('a number that is not valid is said under its field and changes nothing', async () => {
+    await withPage(async (page, address) => {
+      await addShot(page, address, DEMO);
+      await waitForText(page, 'h1', /Kiln stack/);
+      await typeNumber(page, 'Voxel size, m', '3 kg');
+      await page.waitForFunction(() => document.body.textContent?.includes('"kg" is not a unit here'));
+      await typeNumber(page, 'Voxel size, m', '0');
+      await page.waitForFunction(() => document.body.textContent?.includes('at least'));
+      await page.keyboard.press('Escape');
+      expect(await textOf(page, 'header')).not.toContain('draft');
+    });
+  });
+
+  it('an edit in another window is not overwritten: the newer one comes, and it is said', async () => {
+    await withPage(async (page, address) => {
+      await addShot(page, address, DEMO);
+      await waitForText(page, 'h1', /Kiln stack/);
+      const shot = await shotOf(page, address);
+      const v = shot.variants[0]!;
+      await fetch(`${address}/api/variants/${v.id}/draft`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ settings: { ...v.settings, detail: { voxelSize: 0.5 } }, revision: 0 }),
+      });
+      await page.waitForFunction(() => document.body.textContent?.includes('newer one'));
+      await waitForText(page, 'header', /draft, 1 edit/);
+    });
+  });
+
+  it('an address of nothing says what to do', async () => {
+    await withPage(async (page, address) => {
+      await page.goto(`${address}/bench/no-such-shot`);
+      await page.waitForFunction(() => document.body.textContent?.includes('There is no such shot'));
+    });
+  });
+});

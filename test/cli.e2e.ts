@@ -1,0 +1,117 @@
+import { type SpawnSyncReturns, spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+const BIN = 'node_modules/.bin/ruddle';
+let folder = '';
+let shot = '';
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'ruddle-cli-'));
+  const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as {
+    lastFrame: number;
+    preRoll: number;
+    variants: { settings: { detail: { voxelSize: number } } }[];
+  };
+  file.lastFrame = 6;
+  file.preRoll = 2;
+  for (const v of file.variants) v.settings.detail.voxelSize *= 2;
+  shot = join(folder, 'shot.json');
+  writeFileSync(shot, JSON.stringify(file));
+});
+afterAll(() => {
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const ruddle = (...args: string[]): SpawnSyncReturns<string> => spawnSync(process.execPath, [BIN, ...args], { encoding: 'utf8' });
+
+describe('the command line', () => {
+  it('runs a shot: files, run.json, progress as JSON lines', () => {
+    const out = join(folder, 'run');
+    const r = ruddle('run', shot, '--out', out, '--rung', 'test', '--variant', 'Finer', '--threads', '2', '--json');
+    expect(r.status).toBe(0);
+    const lines = r.stdout
+      .trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as { kind: string; frame: number; state: string });
+    expect(lines.filter((l) => l.kind === 'frame').map((l) => l.frame)).toEqual([-1, 0, 1, 2, 3, 4, 5, 6]);
+    expect(lines.at(-1)).toMatchObject({ kind: 'outcome', state: 'done' });
+    expect(readdirSync(out).filter((f) => f.endsWith('.vdb'))).toHaveLength(6);
+    expect(JSON.parse(readFileSync(join(out, 'run.json'), 'utf8'))).toMatchObject({
+      variant: 'Finer',
+      state: 'done',
+      plan: { rung: 'test' },
+    });
+
+    const seen = ruddle('inspect', join(out, 'solve.0006.vdb'), '--json');
+    expect(seen.status).toBe(0);
+    const { grids } = JSON.parse(seen.stdout) as { grids: { name: string; activeVoxels: number; voxelSize: number[]; maximum: number }[] };
+    expect(grids.map((g) => g.name)).toEqual(['density', 'temperature', 'vel']);
+    expect(grids[0]!.voxelSize[0]).toBeCloseTo(0.3, 6);
+    expect(grids[0]!.activeVoxels).toBeGreaterThan(20);
+    expect(ruddle('inspect', join(out, 'solve.0006.vdb')).stdout).toMatch(/active voxels\s+\d+/);
+  });
+
+  it('computes a part of the range: writing begins where it is asked to', () => {
+    const out = join(folder, 'part');
+    expect(ruddle('run', shot, '--out', out, '--rung', 'sketch', '--frames', '3-4').status).toBe(0);
+    expect(
+      readdirSync(out)
+        .filter((f) => f.endsWith('.vdb'))
+        .sort(),
+    ).toEqual(['solve.0003.vdb', 'solve.0004.vdb']);
+  });
+
+  it('Ctrl+C ends within a second and leaves whole frames only', async () => {
+    const long = JSON.parse(readFileSync(shot, 'utf8')) as { lastFrame: number };
+    long.lastFrame = 900;
+    const file = join(folder, 'long.json');
+    writeFileSync(file, JSON.stringify(long));
+    const out = join(folder, 'long');
+    const child = spawn(process.execPath, [BIN, 'run', file, '--out', out], { stdio: 'ignore' });
+    while (!existsSync(join(out, 'solve.0003.vdb'))) await new Promise((r) => setTimeout(r, 30));
+    const began = Date.now();
+    child.kill('SIGINT');
+    const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
+    expect(Date.now() - began).toBeLessThan(1000);
+    expect(code).toBe(130);
+    const files = readdirSync(out);
+    expect(files.some((f) => f.endsWith('.part'))).toBe(false);
+    for (const f of files.filter((x) => x.endsWith('.vdb'))) expect(ruddle('inspect', join(out, f)).status).toBe(0);
+    expect(JSON.parse(readFileSync(join(out, 'run.json'), 'utf8'))).toMatchObject({ state: 'cancelled' });
+  });
+
+  it('answers bad input with what is wrong and a documented code', () => {
+    const wrong = join(folder, 'wrong.json');
+    writeFileSync(wrong, JSON.stringify({ ruddle: 1, name: '', variants: [{ name: 'A', settings: { detail: { voxelSize: 0 } } }] }));
+    const r = ruddle('run', wrong, '--out', folder);
+    expect(r.status).toBe(3);
+    expect(r.stderr).toContain('variants[0].settings.detail.voxelSize: found 0');
+    expect(r.stderr).toContain('name: found ""');
+    expect(ruddle('run', shot).status).toBe(2);
+    expect(ruddle('run', shot, '--out', folder, '--rung', 'huge').stderr).toContain('sketch, test or final');
+    expect(ruddle('run', shot, '--out', folder, '--variant', 'Nobody').stderr).toContain('"Coarse", "Finer"');
+    expect(ruddle('run', join(folder, 'none.json'), '--out', folder).status).toBe(2);
+    expect(ruddle('run', shot, '--out', folder, '--frames', '4-90').status).toBe(2);
+    expect(ruddle('inspect', shot).status).toBe(3);
+    expect(ruddle('dance').status).toBe(2);
+    const fixed = JSON.parse(readFileSync(shot, 'utf8')) as {
+      variants: { settings: { detail: { voxelSize: number }; bounds: { mode: string } } }[];
+    };
+    fixed.variants[0]!.settings.detail.voxelSize = 0.004;
+    fixed.variants[0]!.settings.bounds.mode = 'fixed';
+    writeFileSync(wrong, JSON.stringify(fixed));
+    const refused = ruddle('run', wrong, '--out', join(folder, 'refused'));
+    expect(refused.status).toBe(4);
+    expect(refused.stderr).toContain('do not fit into memory');
+  });
+
+  it('helps, and prints the schema', () => {
+    expect(ruddle('--help').stdout).toContain('Exit codes');
+    expect(ruddle('run', '--help').stdout).toContain('--variant');
+    const schema = JSON.parse(ruddle('schema').stdout) as { properties: Record<string, unknown> };
+    expect(Object.keys(schema.properties)).toContain('variants');
+  });
+});

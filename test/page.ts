@@ -1,0 +1,112 @@
+import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import { expect, inject } from 'vitest';
+
+/** A page in a browser context of its own; fails the test when the page's console shows an error. */
+export async function withPage(body: (page: Page, address: string) => Promise<void>): Promise<void> {
+  const browser: Browser = await puppeteer.connect({ browserWSEndpoint: inject('browser'), defaultViewport: { width: 1280, height: 800 } });
+  const context = await browser.createBrowserContext();
+  const problems: string[] = [];
+  try {
+    const page = await context.newPage();
+    page.setDefaultTimeout(60_000);
+    page.on('pageerror', (error) => problems.push(String(error)));
+    page.on('console', (message) => {
+      // Refused requests are part of some tests; the page shows them itself.
+      if (message.type() === 'error' && !message.text().includes('Failed to load resource')) problems.push(message.text());
+    });
+    await body(page, inject('address'));
+    expect(problems).toEqual([]);
+  } finally {
+    await context.close();
+    await browser.disconnect();
+  }
+}
+
+/** The element with an accessible name, waited for. */
+export async function byLabel(page: Page, label: string): Promise<ElementHandle> {
+  const found = await page.waitForSelector(`aria/${label}`);
+  if (!found) throw new Error(`nothing is called ${label}`);
+  return found;
+}
+
+export const press = async (page: Page, label: string): Promise<void> => {
+  await (await byLabel(page, label)).click();
+};
+
+export const textOf = async (page: Page, selector: string): Promise<string> =>
+  await page.$eval(selector, (e) => e.textContent ?? '').catch(() => '');
+
+export const waitForText = async (page: Page, selector: string, pattern: RegExp, timeout = 60_000): Promise<void> => {
+  await page.waitForFunction(
+    (s: string, source: string) => new RegExp(source).test(document.querySelector(s)?.textContent ?? ''),
+    { timeout, polling: 100 },
+    selector,
+    pattern.source,
+  );
+};
+
+/** Types into a number field and commits it. */
+export async function typeNumber(page: Page, label: string, text: string): Promise<void> {
+  const field = await byLabel(page, label);
+  await field.click();
+  await page.keyboard.down('Control');
+  await page.keyboard.press('a');
+  await page.keyboard.up('Control');
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+}
+
+export interface Smoke {
+  /** Part of the picture that is brighter than smoke at its thinnest. */
+  readonly part: number;
+  /** Mean brightness of those pixels, 0..1. */
+  readonly brightness: number;
+  /** Spread of brightness among them: flat white would be 0. */
+  readonly contrast: number;
+  /** Centre, as a part of the picture's width and height. */
+  readonly x: number;
+  readonly y: number;
+}
+
+/** What the viewport shows, from a picture of the screen: bright, nearly grey pixels above the ground. */
+export async function smokeIn(page: Page): Promise<Smoke> {
+  const canvas = await page.waitForSelector('[data-testid=viewport]');
+  const box = await canvas?.boundingBox();
+  if (!box) throw new Error('no viewport');
+  // Without the bars over it.
+  const clip = { x: box.x, y: box.y + 56, width: box.width, height: box.height - 130 };
+  const png = await page.screenshot({ clip, encoding: 'base64' });
+  return await page.evaluate(async (data: string) => {
+    const image = new Image();
+    image.src = `data:image/png;base64,${data}`;
+    await image.decode();
+    const canvas = document.createElement('canvas');
+    canvas.width = image.width;
+    canvas.height = image.height;
+    const context = canvas.getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const pixels = context.getImageData(0, 0, image.width, image.height).data;
+    let [count, sum, squares, sx, sy] = [0, 0, 0, 0, 0];
+    for (let y = 0; y < image.height; y++) {
+      for (let x = 0; x < image.width; x++) {
+        const o = (y * image.width + x) * 4;
+        const [r, g, b] = [pixels[o]!, pixels[o + 1]!, pixels[o + 2]!];
+        const light = (r + g + b) / 3;
+        if (light < 70 || Math.max(r, g, b) - Math.min(r, g, b) > 40) continue;
+        count++;
+        sum += light / 255;
+        squares += (light / 255) ** 2;
+        sx += x;
+        sy += y;
+      }
+    }
+    const mean = sum / count;
+    return {
+      part: count / (image.width * image.height),
+      brightness: mean,
+      contrast: Math.sqrt(squares / count - mean * mean),
+      x: sx / count / image.width,
+      y: sy / count / image.height,
+    };
+  }, png);
+}

@@ -1,0 +1,37 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+
+export interface ServerProcess {
+  readonly address: string;
+  readonly child: ChildProcess;
+  stop: (signal?: NodeJS.Signals) => Promise<void>;
+}
+
+/** Starts the built server and waits for the line that says where it is. */
+export async function startServer(env: Record<string, string>): Promise<ServerProcess> {
+  const child = spawn(process.execPath, ['server.mjs'], { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const address = await new Promise<string>((resolve, reject) => {
+    let text = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      text += chunk.toString();
+      const found = /Ruddle is at (http:\S+)/.exec(text);
+      if (found?.[1]) resolve(found[1]);
+    });
+    child.on('exit', (code) => {
+      reject(new Error(`the server ended with ${String(code)}`));
+    });
+  });
+  return {
+    address,
+    child,
+    stop: (signal = 'SIGTERM') =>
+      new Promise((resolve) => {
+        if (child.exitCode !== null || child.signalCode !== null) resolve();
+        else {
+          child.on('exit', () => {
+            resolve();
+          });
+          child.kill(signal);
+        }
+      }),
+  };
+}

@@ -1,0 +1,110 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { request } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { describe, expect, inject, it } from 'vitest';
+import type { RunDetailDto, RunDto, ShotDto, ShotRowDto } from '../src/protocol/index';
+import { startServer } from './server-process';
+
+interface Answer {
+  readonly status: number;
+  readonly headers: NodeJS.Dict<string | string[]>;
+  readonly body: string;
+}
+
+/** A request with headers that fetch would not send. */
+const raw = (
+  address: string,
+  path: string,
+  options: { method?: string; headers?: Record<string, string>; body?: string } = {},
+): Promise<Answer> =>
+  new Promise((resolve, reject) => {
+    const r = request(`${address}${path}`, { method: options.method ?? 'GET', headers: options.headers ?? {} }, (response) => {
+      let body = '';
+      response.on('data', (chunk: Buffer) => (body += chunk.toString()));
+      response.on('end', () => {
+        resolve({ status: response.statusCode ?? 0, headers: response.headers, body });
+      });
+    });
+    r.on('error', reject);
+    r.end(options.body);
+  });
+
+describe('the guard', () => {
+  it('refuses foreign hosts and origins, for pages, files and the API', async () => {
+    const address = inject('address');
+    for (const path of ['/api/status', '/shots', '/mark.svg']) {
+      expect((await raw(address, path, { headers: { host: 'ruddle.example' } })).status).toBe(403);
+      expect((await raw(address, path, { headers: { origin: 'http://elsewhere.example' } })).status).toBe(403);
+      expect((await raw(address, path)).status).toBe(200);
+    }
+    const post = await raw(address, '/api/runs', { method: 'POST', headers: { origin: 'null', 'content-type': 'text/plain' }, body: '{}' });
+    expect(post.status).toBe(403);
+  });
+
+  it('sets headers on everything', async () => {
+    for (const path of ['/shots', '/api/status', '/mark.svg']) {
+      const { headers } = await raw(inject('address'), path);
+      expect(headers['cross-origin-opener-policy']).toBe('same-origin');
+      expect(headers['cross-origin-embedder-policy']).toBe('require-corp');
+      expect(headers['content-security-policy']).toContain("script-src 'self'");
+      expect(headers['x-content-type-options']).toBe('nosniff');
+    }
+  });
+
+  it('answers what is not right with a tagged error', async () => {
+    const address = inject('address');
+    const post = (body: string): Promise<Answer> =>
+      raw(address, '/api/runs', { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+    expect(await post('not json')).toMatchObject({ status: 400 });
+    expect(JSON.parse((await post('{"variantId": 4}')).body)).toMatchObject({ error: { tag: 'settings-invalid' } });
+    expect((await post('{"variantId":"nobody","rung":"test"}')).status).toBe(404);
+    expect((await post(JSON.stringify({ variantId: 'x'.repeat(5_000_000), rung: 'test' }))).status).toBe(403);
+    for (const path of ['/api/runs/..%2f..%2fetc', '/api/runs/x/frames/1/..%2f..%2fpasswd', '/api/nothing']) {
+      expect((await raw(address, path)).status).toBe(404);
+    }
+  });
+});
+
+describe('a server of its own', () => {
+  it('loads the demo at the first start and computes its Tests; killed in the middle, it comes back with the frames', async () => {
+    const data = mkdtempSync(join(tmpdir(), 'ruddle-kill-'));
+    const env = { RUDDLE_DATA: data, RUDDLE_PORT: '0', RUDDLE_DEMO: '1' };
+    let server = await startServer(env);
+    try {
+      const shots = (await (await fetch(`${server.address}/api/shots`)).json()) as ShotRowDto[];
+      expect(shots.map((s) => s.fields.name)).toEqual(['Kiln stack']);
+      expect(shots[0]!.runs.map((r) => r.rung)).toEqual(['test', 'test']);
+      const id = shots[0]!.runs[0]!.id;
+      const look = async (): Promise<RunDto> => ((await (await fetch(`${server.address}/api/runs/${id}`)).json()) as RunDetailDto).run;
+      while ((await look()).framesDone < 28) await new Promise((r) => setTimeout(r, 100));
+      // The page stays quick while two cores compute.
+      const began = performance.now();
+      for (let n = 0; n < 10; n++) await fetch(`${server.address}/api/shots`);
+      expect((performance.now() - began) / 10).toBeLessThan(400);
+      await server.stop('SIGKILL');
+
+      const restart = performance.now();
+      server = await startServer(env);
+      expect((await fetch(`${server.address}/shots`)).status).toBe(200);
+      expect(performance.now() - restart).toBeLessThan(5000);
+      const after = await look();
+      expect(after.state).toBe('interrupted');
+      const detail = (await (await fetch(`${server.address}/api/runs/${id}`)).json()) as RunDetailDto;
+      const stored = detail.frames.filter((f) => f.stored);
+      expect(stored.length).toBeGreaterThan(2);
+      for (const f of stored) {
+        expect(readFileSync(join(after.folder, `solve.${String(f.frame).padStart(4, '0')}.vdb`)).length).toBeGreaterThan(100);
+      }
+      const voxels = await fetch(`${server.address}/api/runs/${id}/frames/${String(stored[0]!.frame)}/density?lod=1`);
+      expect(voxels.status).toBe(200);
+      expect(voxels.headers.get('cache-control')).toContain('immutable');
+      // The second variant's Test, which waited, goes on by itself.
+      const shot = (await (await fetch(`${server.address}/api/shots/kiln-stack`)).json()) as ShotDto;
+      expect(['running', 'queued']).toContain(shot.runs[1]!.state);
+    } finally {
+      await server.stop();
+      rmSync(data, { recursive: true, force: true });
+    }
+  });
+});
