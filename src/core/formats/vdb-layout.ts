@@ -11,7 +11,7 @@ export const LEAF = 512;
 export const INNER4 = 4096;
 export const INNER5 = 32768;
 
-export const leafSlot = (x: number, y: number, z: number): number => ((x & 7) << 6) | ((y & 7) << 3) | (z & 7);
+/** Slot numbers inside inner nodes, z fastest; two's complement, so negative coordinates work. */
 export const slot4 = (x: number, y: number, z: number): number => (((x >> 3) & 15) << 8) | (((y >> 3) & 15) << 4) | ((z >> 3) & 15);
 export const slot5 = (x: number, y: number, z: number): number => (((x >> 7) & 31) << 10) | (((y >> 7) & 31) << 5) | ((z >> 7) & 31);
 

@@ -1,7 +1,6 @@
 export type { GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, AdvectionName } from './options';
-export { GRAVITY } from './options';
 export { solveGas, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
-export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
+export { type FrameReport, type MassLedger, type Stage } from './report';
 export { ADVECTION } from './advection';
 export { windowBytes } from './fields';
 export { limitWindow } from './activity';

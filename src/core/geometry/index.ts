@@ -1,1 +1,1 @@
-export { type Shape, type Distance, type Box3, shapeDistance, shapeBounds, union, boxCorners } from './shapes';
+export { type Shape, type Distance, type Box3, shapeDistance, shapeBounds, union } from './shapes';

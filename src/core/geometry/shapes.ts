@@ -1,4 +1,4 @@
-import { type Vec3, rotate, rotationFromDegrees, unrotate } from '#core/math';
+import { type Vec3, rotationFromDegrees, unrotate } from '#core/math';
 
 /** Analytic shapes, metres; `rotation` in degrees about x, then y, then z. A cylinder stands along its local y axis. */
 export type Shape =
@@ -72,16 +72,4 @@ export function union(distances: readonly Distance[]): Distance {
     for (const f of distances) d = Math.min(d, f(x, y, z));
     return d;
   };
-}
-
-/** The eight corners of a shape's own (turned) box, for drawing it. */
-export function boxCorners(shape: Extract<Shape, { kind: 'box' }>): Vec3[] {
-  const r = rotationFromDegrees(shape.rotation);
-  const corners: Vec3[] = [];
-  for (let n = 0; n < 8; n++) {
-    const local: Vec3 = [((n & 1) - 0.5) * shape.size[0], (((n >> 1) & 1) - 0.5) * shape.size[1], ((n >> 2) - 0.5) * shape.size[2]];
-    const p = rotate(r, local);
-    corners.push([p[0] + shape.centre[0], p[1] + shape.centre[1], p[2] + shape.centre[2]]);
-  }
-  return corners;
 }

@@ -14,5 +14,3 @@ export interface TileGrid {
   /** tiles x 64 bytes: voxel n is bit (n & 7) of byte (n >> 3). */
   readonly masks: Uint8Array;
 }
-
-export const tileCount = (grid: TileGrid): number => grid.origins.length / 3;

@@ -34,7 +34,6 @@ export function windowOf(min: readonly [number, number, number], max: readonly [
   };
 }
 
-export const windowVoxels = (w: Window): number => w.nx * w.ny * w.nz;
 export const rowStride = (nx: number): number => nx + 8;
 export const planeStride = (nx: number, ny: number): number => rowStride(nx) * (ny + 2);
 
@@ -47,10 +46,3 @@ export const indexOf = (nx: number, ny: number, i: number, j: number, k: number)
 
 export const sameWindow = (a: Window, b: Window): boolean =>
   a.ox === b.ox && a.oy === b.oy && a.oz === b.oz && a.nx === b.nx && a.ny === b.ny && a.nz === b.nz;
-
-/** Smallest window around both. */
-export const unite = (a: Window, b: Window): Window =>
-  windowOf(
-    [Math.min(a.ox, b.ox), Math.min(a.oy, b.oy), Math.min(a.oz, b.oz)],
-    [Math.max(a.ox + a.nx, b.ox + b.nx), Math.max(a.oy + a.ny, b.oy + b.ny), Math.max(a.oz + a.nz, b.oz + b.nz)],
-  );

@@ -16,7 +16,7 @@ function gradient(hash: number, x: number, y: number, z: number, t: number): num
  * Gradient noise in four dimensions (Perlin 2002, improved noise); the fourth is time. Roughly in [-1, 1], mean 0,
  * feature size 1. Deterministic in its seed.
  */
-export function gradientNoise4(x: number, y: number, z: number, t: number, seed: number): number {
+function gradientNoise4(x: number, y: number, z: number, t: number, seed: number): number {
   const xi = Math.floor(x);
   const yi = Math.floor(y);
   const zi = Math.floor(z);

@@ -6,9 +6,6 @@ export function hash3(x: number, y: number, z: number, seed: number): number {
   return (h ^ (h >>> 16)) >>> 0;
 }
 
-/** hash3 as a number in [0, 1). */
-export const unitHash3 = (x: number, y: number, z: number, seed: number): number => hash3(x, y, z, seed) / 4294967296;
-
 /** Small seeded generator of numbers in [0, 1) (mulberry32); the same seed gives the same sequence everywhere. */
 export function mulberry32(seed: number): () => number {
   let state = seed >>> 0;

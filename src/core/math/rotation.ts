@@ -20,13 +20,7 @@ export function rotationFromDegrees(degrees: Vec3): Rotation {
   ];
 }
 
-export const rotate = (r: Rotation, v: Vec3): Vec3 => [
-  r[0] * v[0] + r[1] * v[1] + r[2] * v[2],
-  r[3] * v[0] + r[4] * v[1] + r[5] * v[2],
-  r[6] * v[0] + r[7] * v[1] + r[8] * v[2],
-];
-
-/** The inverse: world to local. */
+/** World to local. */
 export const unrotate = (r: Rotation, v: Vec3): Vec3 => [
   r[0] * v[0] + r[3] * v[1] + r[6] * v[2],
   r[1] * v[0] + r[4] * v[1] + r[7] * v[2],

@@ -2,10 +2,8 @@ export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, metaOf } from './fields';
 export {
   settingsSchema,
-  shapeSchema,
   sourceSchema,
   solidSchema,
-  noiseSchema,
   GROUPS,
   type Group,
   type Settings,
@@ -18,14 +16,12 @@ export {
   SHOT_VERSION,
   shotFieldsSchema,
   shotFileSchema,
-  variantFileSchema,
   parseShotFile,
   parseWith,
-  pathText,
   type ShotFields,
   type ShotFile,
   type VariantFile,
 } from './shot';
 export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
 export { runKey, canonicalJson, differences, type Difference } from './key';
-export { inner, metaAt, showValue, showDifference, variantName } from './describe';
+export { inner, showDifference, variantName } from './describe';

@@ -1,4 +1,4 @@
-import { open, readFile, readdir, rename, rm, stat, statfs, mkdir, access } from 'node:fs/promises';
+import { open, readFile, rename, rm, statfs, mkdir, access } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 
 /** `solve.0007.vdb`; pre-roll frames below 0 keep their sign. */
@@ -42,14 +42,6 @@ export async function freeBytes(folder: string): Promise<number> {
       at = up;
     }
   }
-}
-
-export async function folderBytes(folder: string): Promise<number> {
-  let total = 0;
-  for (const entry of await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => [])) {
-    if (entry.isFile()) total += (await stat(join(entry.parentPath, entry.name))).size;
-  }
-  return total;
 }
 
 export const isDiskFull = (error: unknown): boolean =>

@@ -1,14 +1,3 @@
-export {
-  frameFileName,
-  previewFileName,
-  writeWhole,
-  readBytes,
-  folderBytes,
-  freeBytes,
-  isDiskFull,
-  moveFolder,
-  removeFolder,
-  exists,
-} from './files';
+export { frameFileName, previewFileName, writeWhole, readBytes, freeBytes, isDiskFull, moveFolder, removeFolder, exists } from './files';
 export { type RunRecord, type RunFrameRecord, writeRunRecord } from './run-record';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';

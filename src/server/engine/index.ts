@@ -1,2 +1,2 @@
 export { startRun, type RunInput, type RunningRun, type RunOutcome, type StoredFrame } from './run';
-export { codeVersion, machine } from './provenance';
+export { codeVersion } from './provenance';

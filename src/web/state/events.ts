@@ -63,19 +63,42 @@ function receive(event: ServerEvent): void {
   }
 }
 
-/** Opens the event stream; the browser reconnects by itself. Returns the function that closes it. */
+/**
+ * Keeps an event stream open while the page is looked at; the browser reconnects by itself. A hidden page lets go of it: a browser makes six
+ * connections to a server in all, and six pages in the background would keep the seventh waiting for ever. What happened meanwhile is looked at anew
+ * with the first event. Returns the function that ends it.
+ */
 export function connectEvents(): () => void {
-  const source = new EventSource('/api/events');
-  source.onopen = () => {
-    useConnection.setState({ live: true });
+  let source: EventSource | null = null;
+  const close = (): void => {
+    source?.close();
+    source = null;
   };
-  source.onerror = () => {
-    useConnection.setState({ live: false });
+  const follow = (): void => {
+    if (document.visibilityState === 'hidden') {
+      close();
+      return;
+    }
+    if (source) return;
+    source = new EventSource('/api/events');
+    source.onopen = () => {
+      useConnection.setState({ live: true });
+    };
+    source.onerror = () => {
+      useConnection.setState({ live: false });
+    };
+    source.onmessage = (message: MessageEvent<string>) => {
+      receive(JSON.parse(message.data) as ServerEvent);
+    };
   };
-  source.onmessage = (message: MessageEvent<string>) => {
-    receive(JSON.parse(message.data) as ServerEvent);
-  };
+  follow();
+  document.addEventListener('visibilitychange', follow);
+  window.addEventListener('pagehide', close);
+  window.addEventListener('pageshow', follow);
   return () => {
-    source.close();
+    document.removeEventListener('visibilitychange', follow);
+    window.removeEventListener('pagehide', close);
+    window.removeEventListener('pageshow', follow);
+    close();
   };
 }

@@ -1,8 +1,8 @@
 export { api, ApiError } from './api';
-export { useShots, useShot, useRun, useStatus, queryClient } from './queries';
+export { useShots, useShot, useRun, queryClient } from './queries';
 export { connectEvents, useProgress, useConnection } from './events';
 export { useSheet, useEdits, type SheetState } from './sheet';
-export { type Route, useRoute, navigate, currentRoute, linkTo } from './route';
+export { type Route, useRoute, navigate, linkTo } from './route';
 export { useThemeMode, setThemeMode, type ThemeMode } from './theme-mode';
 export { say, useNotice, type Notice } from './notice';
 export { useStateOf } from './cache-state';

@@ -1,4 +1,4 @@
-export { makeTheme, colours, type Colours } from './theme';
+export { makeTheme, type Colours } from './theme';
 export { useColours } from './use-colours';
 export { Gauge } from './gauge';
 export { StateGlyph, stateTitle } from './state-glyph';

@@ -107,7 +107,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
         }}
         onPointerUp={() => {
           if (drag.current && !drag.current.moved) input.current?.focus();
-          else input.current?.blur();
+          else if (drag.current) input.current?.blur();
           drag.current = null;
         }}
         inputProps={{
