@@ -152,6 +152,32 @@ describe('from settings to a picture', () => {
   });
 });
 
+describe('the shot', () => {
+  it('its frames and budgets can be changed, and a range that is none is refused; a limit box can be set from the derived one', async () => {
+    await withPage(async (page, address) => {
+      await addShot(page, address, DEMO);
+      await waitForText(page, 'h1', /Kiln stack/);
+      await press(page, 'Variant Coarse');
+      await (await page.waitForSelector('aria/Frames and budgets of the shot…'))!.click();
+      await typeNumber(page, 'Last frame', '0');
+      await press(page, 'Save');
+      await waitForText(page, '[role=dialog] [role=alert]', /lastFrame: found 0/);
+      await typeNumber(page, 'Last frame', '48');
+      await typeNumber(page, 'Time budget, h', '30 min');
+      await press(page, 'Save');
+      await page.waitForFunction(() => document.querySelector('header')?.textContent?.includes('of 30 min'));
+      expect((await shotOf(page, address)).fields).toMatchObject({ lastFrame: 48, budgets: { time: 1800 } });
+      await page.goto(`${page.url().split('?')[0]!}?group=bounds`);
+      await press(page, 'Limit box: around sources and solids');
+      await page.waitForFunction(() => document.body.textContent?.includes('The limit box is derived'));
+      await press(page, 'Limit box: set');
+      await typeNumber(page, 'Highest corner x, m', '12');
+      await waitForText(page, 'header', /draft/);
+      await page.waitForFunction(() => document.querySelector<HTMLInputElement>('[aria-label="Highest corner x, m"]')?.value === '12 m');
+    });
+  });
+});
+
 describe('wrong input', () => {
   it('a wrong shot file names every place; nothing is added', async () => {
     await withPage(async (page, address) => {

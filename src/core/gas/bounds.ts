@@ -1,4 +1,5 @@
 import { RuddleError } from '#core/errors';
+import { formatBytes } from '#core/units';
 import { unionShapes } from './solids';
 import {
   type GeometryCache,
@@ -144,11 +145,13 @@ export class Bounds {
     for (const window of [roomy, around]) {
       if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
     }
-    throw new RuddleError('arena-too-small', `The bounds outgrew the memory at frame ${String(frame)}.`, {
-      neededBytes: windowBytes(around),
-      availableBytes: Math.floor((windowBytes(around) / entries(around.nx, around.ny, around.nz)) * this.capacity),
-      frame,
-    });
+    const needed = windowBytes(around);
+    const available = Math.floor((needed / entries(around.nx, around.ny, around.nz)) * this.capacity);
+    throw new RuddleError(
+      'arena-too-small',
+      `The bounds outgrew the memory at frame ${String(frame)}: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there.`,
+      { neededBytes: needed, availableBytes: available, frame },
+    );
   }
 
   #clip(w: Window, margin: number): Window {

@@ -1,4 +1,5 @@
 import { RuddleError } from '#core/errors';
+import { formatBytes } from '#core/units';
 import { type KernelTeam, TILE, type Window, entries, hierarchyBytes, planeStride } from '#core/grid';
 
 /**
@@ -61,11 +62,15 @@ export function capacityFor(limit: Window, availableBytes: number): number {
   return Math.min(full, possible);
 }
 
+/** Said before a run; needed and available named, and what to do. */
+export const doNotFit = (needed: number, available: number): string =>
+  `The bounds do not fit into memory at this voxel size: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there. Make the limit box smaller, the voxels larger, or the bounds adaptive.`;
+
 /** Refuses, before anything is computed, a window that the arena cannot hold. */
 export function checkFits(limit: Window, availableBytes: number): void {
   const needed = windowBytes(limit) + EXTRA;
   if (needed > availableBytes) {
-    throw new RuddleError('arena-too-small', 'The bounds do not fit into memory at this voxel size.', {
+    throw new RuddleError('arena-too-small', doNotFit(needed, availableBytes), {
       neededBytes: needed,
       availableBytes,
       frame: null,

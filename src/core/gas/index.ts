@@ -2,6 +2,6 @@ export type { GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, Ad
 export { solveGas, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
 export { type FrameReport, type MassLedger, type Stage } from './report';
 export { ADVECTION } from './advection';
-export { windowBytes } from './fields';
+export { doNotFit, windowBytes } from './fields';
 export { limitWindow } from './activity';
 export type { GasChannel } from './channels';

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { RuddleError, toErrorData } from '#core/errors';
-import { windowBytes, limitWindow } from '#core/gas';
+import { doNotFit, limitWindow, windowBytes } from '#core/gas';
 import type { Plan } from '#core/shot';
 import { DiskGuard } from '#server/cache';
 import type { Config } from '#server/config';
@@ -40,15 +40,11 @@ export class Runner {
     if (plan.options.bounds.mode === 'adaptive') return;
     const needed = windowBytes(limitWindow(plan.options));
     if (needed > ARENA_BYTES) {
-      throw new RuddleError(
-        'arena-too-small',
-        'The bounds do not fit into memory at this voxel size. Make the limit box smaller, the voxels larger, or the bounds adaptive.',
-        {
-          neededBytes: needed,
-          availableBytes: ARENA_BYTES,
-          frame: null,
-        },
-      );
+      throw new RuddleError('arena-too-small', doNotFit(needed, ARENA_BYTES), {
+        neededBytes: needed,
+        availableBytes: ARENA_BYTES,
+        frame: null,
+      });
     }
   }
 

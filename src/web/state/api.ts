@@ -1,5 +1,5 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
-import type { Settings, ShotFile } from '#core/shot';
+import type { Settings, ShotFields, ShotFile } from '#core/shot';
 import type { DraftDto, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
 
 /** A refusal of the server, with its tag. */
@@ -40,6 +40,7 @@ export const api = {
   shots: () => request<ShotRowDto[]>('GET', '/shots'),
   shot: (id: string) => request<ShotDto>('GET', `/shots/${id}`),
   importShot: (file: ShotFile) => request<ShotDto>('POST', '/shots', file),
+  setShot: (id: string, fields: ShotFields) => request<ShotDto>('PUT', `/shots/${id}/fields`, fields),
   run: (id: string) => request<RunDetailDto>('GET', `/runs/${id}`),
   saveDraft: (variantId: string, settings: Settings, revision: number) =>
     request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),

@@ -130,11 +130,9 @@ uniform sampler3D uValue;
 uniform sampler2D uRamp;
 uniform vec3 uMin;
 uniform vec3 uMax;
-uniform float uZero;
 void main() {
   vec3 p = (vWorld - uMin) / (uMax - uMin);
   if (any(lessThan(p, vec3(0.0))) || any(greaterThan(p, vec3(1.0)))) discard;
   float byte = texture(uValue, p).r;
-  float value = abs(byte - uZero);
-  result = vec4(texture(uRamp, vec2(byte, 0.5)).rgb, mix(0.25, 0.95, smoothstep(0.0, 0.05, value)));
+  result = vec4(texture(uRamp, vec2(byte, 0.5)).rgb, 0.9);
 }`;

@@ -6,7 +6,7 @@ import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { createShadowBuilder } from '#workers/browser';
 import { sliceFragment, sliceVertex } from './shaders';
-import { TO_LIGHT, Volume, rampTexture, zeroOf } from './volume';
+import { TO_LIGHT, Volume, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
 
 export interface SliceSetting {
@@ -126,7 +126,7 @@ export class Stage {
     this.invalidate();
   }
 
-  setSlice(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number, setting: SliceSetting | null): void {
+  setSlice(preview: Preview | null, channel: LookChannel, voxelSize: number, setting: SliceSetting | null): void {
     disposeAll(this.#slice);
     this.#sliceTexture?.dispose();
     this.#sliceTexture = null;
@@ -153,7 +153,6 @@ export class Stage {
           uRamp: { value: rampTexture(channel === 'density' ? 'vel' : channel) },
           uMin: { value: low },
           uMax: { value: low.clone().addScaledVector(new THREE.Vector3(...preview.size), preview.step * voxelSize) },
-          uZero: { value: zeroOf(preview, channel, background) },
         },
       });
       const plane = new THREE.PlaneGeometry(axis === 0 ? size[2] : size[0], axis === 1 ? size[2] : size[1]);

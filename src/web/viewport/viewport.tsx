@@ -101,7 +101,7 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
     stage.current?.setFrame(frame?.preview ?? null, frame?.channel ?? 'density', frame?.voxelSize ?? 1, frame?.background ?? 0);
   }, [frame]);
   useEffect(() => {
-    stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, sliced?.background ?? 0, slice);
+    stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);
   useEffect(() => {
     stage.current?.setMoving(moving);

@@ -27,7 +27,7 @@ export const rampTexture = (channel: LookChannel): THREE.DataTexture => {
 };
 
 /** Byte (0..1) that means "nothing here": the background. */
-export const zeroOf = (preview: Preview, channel: LookChannel, background: number): number =>
+const zeroOf = (preview: Preview, channel: LookChannel, background: number): number =>
   channel === 'density' ? 0 : Math.min(0.999, Math.max(0, (background - preview.low) / (preview.high - preview.low)));
 
 /** The smoke: marched into a target of its own resolution, then laid over the scene. */

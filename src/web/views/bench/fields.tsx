@@ -7,7 +7,7 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
 import { z } from 'zod';
-import { type FieldMeta, type Settings, canonicalJson, inner, metaOf, settingsSchema } from '#core/shot';
+import { type FieldMeta, type Settings, canonicalJson, defaultLimit, inner, metaOf, settingsSchema } from '#core/shot';
 import { useSheet } from '#web/state';
 import { Icon, NumberField, useColours } from '#web/ui';
 
@@ -136,7 +136,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
         <SmallButton
           title={`${meta.title}: set`}
           onClick={() => {
-            change(path, startValue(bare, meta));
+            change(path, path.join('.') === 'bounds.limit' ? defaultLimit(useSheet.getState().settings) : startValue(bare, meta));
           }}
         >
           Set
@@ -268,7 +268,7 @@ function acceptsNull(schema: z.ZodType): boolean {
 function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
   if (bare instanceof z.ZodObject) {
     const parsed = bare.safeParse({});
-    return parsed.success ? parsed.data : { min: [-2, 0, -2], max: [2, 4, 2] };
+    return parsed.success ? parsed.data : null;
   }
   if (bare instanceof z.ZodTuple) return [0, 1, 0];
   const start = Math.min(meta.max ?? 1, Math.max(meta.min ?? 1, 1));

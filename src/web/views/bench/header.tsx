@@ -13,13 +13,14 @@ import { commands } from '#web/commands';
 import { ApiError, api, navigate, say, useEdits, useSheet } from '#web/state';
 import { Gauge, Icon, useColours } from '#web/ui';
 import { RenameDialog } from './rename-dialog';
+import { ShotDialog } from './shot-dialog';
 
 export function BenchHeader({ shot, variant }: { shot: ShotDto; variant: VariantDto }): ReactElement {
   const c = useColours();
   const edits = useEdits();
   const sheet = useSheet();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const [renaming, setRenaming] = useState(false);
+  const [dialog, setDialog] = useState<'rename' | 'shot' | null>(null);
   const [starting, setStarting] = useState(false);
 
   const { flush, stepBack, stepForward } = sheet;
@@ -132,10 +133,18 @@ export function BenchHeader({ shot, variant }: { shot: ShotDto; variant: Variant
           <MenuItem
             onClick={() => {
               setMenu(null);
-              setRenaming(true);
+              setDialog('rename');
             }}
           >
             Rename this variant…
+          </MenuItem>
+          <MenuItem
+            onClick={() => {
+              setMenu(null);
+              setDialog('shot');
+            }}
+          >
+            Frames and budgets of the shot…
           </MenuItem>
           <MenuItem
             component="a"
@@ -206,11 +215,19 @@ export function BenchHeader({ shot, variant }: { shot: ShotDto; variant: Variant
           </Button>
         </span>
       </Tooltip>
-      {renaming && (
+      {dialog === 'rename' && (
         <RenameDialog
           variant={variant}
           onClose={() => {
-            setRenaming(false);
+            setDialog(null);
+          }}
+        />
+      )}
+      {dialog === 'shot' && (
+        <ShotDialog
+          shot={shot}
+          onClose={() => {
+            setDialog(null);
           }}
         />
       )}
