@@ -27,7 +27,7 @@ export function RunBar({ shot, run, variant, state }: RunBarProps): ReactElement
   const c = useColours();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const progress = useProgress((s) => (run ? s.runs[run.id] : undefined));
-  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 440px)', zIndex: 2 } as const;
+  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 310px)', zIndex: 2 } as const;
   const panel = { bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1.25, py: 0.5 } as const;
   if (!run) {
     return (
