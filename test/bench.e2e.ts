@@ -13,7 +13,7 @@ const FRAME = '[data-testid=frame-number]';
 /** Adds a shot file through the interface; the Bench opens with it. */
 async function addShot(page: Page, address: string, file: string): Promise<void> {
   await page.goto(`${address}/shots`);
-  const input = await page.waitForSelector('input[type=file]', { hidden: true });
+  const input = await page.waitForSelector('input[type=file]');
   await (input as ElementHandle<HTMLInputElement>).uploadFile(file);
 }
 
