@@ -1,5 +1,5 @@
 import type { Box3, Distance } from '#core/geometry';
-import { GeometryCache, Hierarchy, type Walls, type Window, entries, indexOf, windowOf } from '#core/grid';
+import { GeometryCache, Hierarchy, type PressureArrays, type Walls, type Window, entries, indexOf, windowOf } from '#core/grid';
 import { type Team, createTeam, newControl } from '#kernels';
 import { startHelperThread } from '#workers/node';
 
@@ -25,6 +25,17 @@ export interface TestGrid {
   /** Index of a window voxel. */
   at(i: number, j: number, k: number): number;
 }
+
+/** Arrays of a pressure solve. */
+export const pressureArrays = (grid: TestGrid): PressureArrays => ({
+  x: grid.field(),
+  b: grid.field(),
+  r: grid.field(),
+  z: grid.field(),
+  p: grid.field(),
+  q: grid.field(),
+  best: grid.field(),
+});
 
 export const allClosed: Walls = {
   left: 'closed',

@@ -1,4 +1,4 @@
-export { withTeam, makeGrid, allClosed, allOpen, type TestGrid } from './grids';
+export { withTeam, makeGrid, pressureArrays, allClosed, allOpen, type TestGrid } from './grids';
 export { gasOptions, runGas, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';
 export type { Scene } from './oracles';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { shapeBounds, shapeDistance, type Shape } from '#core/geometry';
-import { allClosed, allOpen, makeGrid, oracle, withTeam } from '#testing';
+import { allClosed, allOpen, makeGrid, pressureArrays, oracle, withTeam } from '#testing';
 import { PressureSolver, faceFraction, findPockets } from '.';
 
 describe('face fractions', () => {
@@ -71,15 +71,7 @@ describe('pressure against other answers', () => {
         row[n] = Math.sin(at * 1.3);
         return row;
       });
-      const arrays = {
-        x: grid.field(),
-        b: grid.field(),
-        r: grid.field(),
-        z: grid.field(),
-        p: grid.field(),
-        q: grid.field(),
-        best: grid.field(),
-      };
+      const arrays = pressureArrays(grid);
       const b = team.floats(arrays.b, grid.size);
       cells.forEach((at, k) => {
         b[at] = a[k]![n]!;
@@ -133,15 +125,7 @@ describe('pressure against other answers', () => {
       const grid = makeGrid(team, [32, 16, 16], { walls: allClosed, solids: wall });
       const pockets = findPockets(grid.hierarchy.finest, grid.geometry, team);
       expect(pockets).toHaveLength(2);
-      const arrays = {
-        x: grid.field(),
-        b: grid.field(),
-        r: grid.field(),
-        z: grid.field(),
-        p: grid.field(),
-        q: grid.field(),
-        best: grid.field(),
-      };
+      const arrays = pressureArrays(grid);
       const b = team.floats(arrays.b, grid.size);
       // Not even compatible: each pocket's mean is taken away.
       for (const p of pockets)

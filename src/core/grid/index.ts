@@ -3,7 +3,7 @@ export { type KernelTeam, type KernelName, type Clock } from './team';
 export { type TileGeometry, GeometryCache, type Walls, WALLS, type Wall } from './geometry-cache';
 export { faceFraction } from './fractions';
 export { Hierarchy, type Level } from './hierarchy';
-export { PressureSolver, type PressureReport, type PressureLimits } from './pressure';
+export { PressureSolver, type PressureReport, type PressureArrays } from './pressure';
 export { type TileGrid } from './tile-grid';
 export { RECORD_WORDS, hierarchyBytes } from './hierarchy';
 export { findPockets, type Pocket } from './pockets';

@@ -1,19 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { allClosed, allOpen, makeGrid, withTeam, type TestGrid } from '#testing';
+import { allClosed, allOpen, makeGrid, pressureArrays, withTeam, type TestGrid } from '#testing';
 import type { Team } from '#kernels';
 import { PressureSolver, type PressureReport, findPockets } from '.';
 
 function solve(team: Team, grid: TestGrid, rhs: (x: number, y: number, z: number) => number, tolerance = 1e-5) {
   const { nx, ny, nz } = grid.window;
-  const arrays = {
-    x: grid.field(),
-    b: grid.field(),
-    r: grid.field(),
-    z: grid.field(),
-    p: grid.field(),
-    q: grid.field(),
-    best: grid.field(),
-  };
+  const arrays = pressureArrays(grid);
   const b = team.floats(arrays.b, grid.size);
   const status = team.bytes(grid.hierarchy.finest.status, grid.size);
   for (let k = 0; k < nz; k++) {

@@ -5,6 +5,7 @@ import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
+import { freeBytes } from '#server/cache';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
 
@@ -129,6 +130,17 @@ describe('runs', () => {
     await expect(start(shot)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: 1e15 } });
     // Nothing was frozen by the refusal.
     expect((await app.shots.get(shot.slug)).variants[0]!.frozen).toBe(false);
+  });
+
+  it('nor when what it will take, by the last run, would leave too little', async () => {
+    const shot = await app.shots.add(small());
+    const done = await ended((await start(shot)).id);
+    const free = await freeBytes(folder);
+    await app.close();
+    // Room for the Test again, not for a Final of eight times the voxels on a range a hundred times as long.
+    app = await open({ keepBytes: free - done.bytes * 300 });
+    await app.shots.setFields(shot.id, { ...shot.fields, lastFrame: 400 });
+    await expect(start(shot, 'final')).rejects.toMatchObject({ tag: 'disk-full' });
   });
 
   it('fixed bounds that cannot fit are refused before they are queued', async () => {

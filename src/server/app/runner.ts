@@ -35,8 +35,8 @@ export class Runner {
   }
 
   /** Throws when a run of the plan cannot start: no room on the disk, or fixed bounds that cannot fit into memory. */
-  async mayStart(plan: Plan): Promise<void> {
-    await this.#disk.check(0);
+  async mayStart(plan: Plan, bytes: number): Promise<void> {
+    await this.#disk.check(bytes);
     if (plan.options.bounds.mode === 'adaptive') return;
     const needed = windowBytes(limitWindow(plan.options));
     if (needed > ARENA_BYTES) {

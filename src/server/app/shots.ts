@@ -1,6 +1,7 @@
 import { and, asc, count, desc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
 import {
+  type Plan,
   type Settings,
   type ShotFields,
   type ShotFile,
@@ -16,6 +17,18 @@ import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
+
+/**
+ * Bytes that a run will about take: from the shot's last run, by frames and by the number of voxels in the same space. 0 when there is none to
+ * learn from; the disk is watched during the run in any case.
+ */
+function predictBytes(plan: Plan, runs: readonly RunDto[]): number {
+  const last = runs.findLast((r) => r.bytes > 0);
+  if (!last) return 0;
+  const stored = Math.max(1, last.framesDone - last.plan.options.preRoll);
+  const frames = plan.options.lastFrame - plan.options.firstFrame + 1;
+  return (last.bytes / stored) * frames * (last.plan.options.voxelSize / plan.options.voxelSize) ** 3;
+}
 
 type ShotRow = typeof tables.shots.$inferSelect;
 type VariantRow = typeof tables.variants.$inferSelect;
@@ -182,7 +195,7 @@ export class ShotStore {
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings;
     const plan = resolvePlan(shot.fields, settings, rung);
-    await runner.mayStart(plan);
+    await runner.mayStart(plan, predictBytes(plan, await this.runs.ofShot(shot.id)));
     const used = await this.#freeze(variant, draft);
     const run = await this.runs.create(shot, used, rung, plan);
     this.events.emit({ kind: 'shot', shotId: shot.id });

@@ -1,4 +1,5 @@
-export const volumeVertex = /* glsl */ `
+/** Passes the world position on; for the volume's box and for slices. */
+export const worldVertex = /* glsl */ `
 out vec3 vWorld;
 void main() {
   vec4 world = modelMatrix * vec4(position, 1.0);
@@ -111,14 +112,6 @@ void main() {
   vec3 c = v.a > 0.0 ? v.rgb / v.a : vec3(0.0);
   c = (c * (2.51 * c + 0.03)) / (c * (2.43 * c + 0.59) + 0.14);
   result = vec4(pow(clamp(c, 0.0, 1.0), vec3(1.0 / 2.2)) * v.a, v.a);
-}`;
-
-export const sliceVertex = /* glsl */ `
-out vec3 vWorld;
-void main() {
-  vec4 world = modelMatrix * vec4(position, 1.0);
-  vWorld = world.xyz;
-  gl_Position = projectionMatrix * viewMatrix * world;
 }`;
 
 export const sliceFragment = /* glsl */ `

@@ -5,7 +5,7 @@ import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { createShadowBuilder } from '#workers/browser';
-import { sliceFragment, sliceVertex } from './shaders';
+import { sliceFragment, worldVertex } from './shaders';
 import { TO_LIGHT, Volume, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
 
@@ -144,7 +144,7 @@ export class Stage {
       const low = new THREE.Vector3(...preview.origin).multiplyScalar(voxelSize);
       const material = new THREE.ShaderMaterial({
         glslVersion: THREE.GLSL3,
-        vertexShader: sliceVertex,
+        vertexShader: worldVertex,
         fragmentShader: sliceFragment,
         side: THREE.DoubleSide,
         transparent: true,

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LightVolume, type LookChannel, rampBytes } from '#core/look';
-import { compositeFragment, compositeVertex, volumeFragment, volumeVertex } from './shaders';
+import { compositeFragment, compositeVertex, volumeFragment, worldVertex } from './shaders';
 
 /** Direction towards the sun, in the demo world's yard: high, from the left, towards the viewer. */
 export const TO_LIGHT = new THREE.Vector3(-0.55, 0.75, 0.38).normalize();
@@ -50,7 +50,7 @@ export class Volume {
     this.#depth = new THREE.WebGLRenderTarget(4, 4, { depthTexture: new THREE.DepthTexture(4, 4) });
     this.#material = new THREE.ShaderMaterial({
       glslVersion: THREE.GLSL3,
-      vertexShader: volumeVertex,
+      vertexShader: worldVertex,
       fragmentShader: volumeFragment,
       side: THREE.BackSide,
       depthTest: false,

@@ -11,7 +11,7 @@ import { formatBytes, formatSeconds } from '#core/units';
 import type { ShotDto, VariantDto } from '#protocol';
 import { commands } from '#web/commands';
 import { ApiError, api, navigate, say, useEdits, useSheet } from '#web/state';
-import { Gauge, Icon, useColours } from '#web/ui';
+import { Gauge, Icon, QuietButton, useColours } from '#web/ui';
 import { RenameDialog } from './rename-dialog';
 import { ShotDialog } from './shot-dialog';
 
@@ -76,33 +76,22 @@ export function BenchHeader({ shot, variant }: { shot: ShotDto; variant: Variant
             )
           }
         >
-          <Box
-            component="button"
-            aria-haspopup="menu"
-            aria-label={`Variant ${variant.name}`}
-            onClick={(e: React.MouseEvent<HTMLElement>) => {
-              setMenu(e.currentTarget);
-            }}
-            sx={{
-              all: 'unset',
-              cursor: 'pointer',
-              display: 'flex',
-              alignItems: 'center',
-              gap: 0.5,
-              fontSize: 12,
-              color: c.dim,
-              maxWidth: '100%',
-              '&:focus-visible': { outline: `2px solid ${c.selected}` },
-            }}
-          >
-            <span style={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>{variant.name}</span>
-            <Icon name="down" size={12} />
-            {edits.length > 0 && (
-              <span style={{ color: c.warning, whiteSpace: 'nowrap' }}>
-                draft, {edits.length} {edits.length === 1 ? 'edit' : 'edits'}
-              </span>
-            )}
-          </Box>
+          <span style={{ display: 'inline-block', maxWidth: '100%' }}>
+            <QuietButton
+              label={`Variant ${variant.name}`}
+              onClick={(e) => {
+                setMenu(e.currentTarget);
+              }}
+            >
+              <span style={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>{variant.name}</span>
+              <Icon name="down" size={12} />
+              {edits.length > 0 && (
+                <span style={{ color: c.warning, whiteSpace: 'nowrap' }}>
+                  draft, {edits.length} {edits.length === 1 ? 'edit' : 'edits'}
+                </span>
+              )}
+            </QuietButton>
+          </span>
         </Tooltip>
         <Menu
           open={menu !== null}

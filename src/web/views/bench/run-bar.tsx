@@ -9,7 +9,7 @@ import { type Difference, rungTitle, showDifference } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { CacheState, RunDto, ShotDto, VariantDto } from '#protocol';
 import { api, navigate, say, useProgress } from '#web/state';
-import { Icon, StateGlyph, stateTitle, useColours } from '#web/ui';
+import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 
 interface RunBarProps {
   readonly shot: ShotDto;
@@ -64,26 +64,15 @@ export function RunBar({ shot, run, variant, state }: RunBarProps): ReactElement
     <Box sx={box}>
       <Box sx={{ ...panel, display: 'flex', alignItems: 'center', gap: 1, width: 'fit-content', maxWidth: '100%' }}>
         <StateGlyph state={state.state} />
-        <Box
-          component="button"
-          aria-haspopup="menu"
-          aria-label="Choose a run"
-          onClick={(e: React.MouseEvent<HTMLElement>) => {
+        <QuietButton
+          strong
+          label="Choose a run"
+          onClick={(e) => {
             setMenu(e.currentTarget);
-          }}
-          sx={{
-            all: 'unset',
-            cursor: 'pointer',
-            fontWeight: 650,
-            display: 'flex',
-            alignItems: 'center',
-            gap: 0.5,
-            whiteSpace: 'nowrap',
-            '&:focus-visible': { outline: `2px solid ${c.selected}` },
           }}
         >
           {rungTitle[run.rung]} · run {run.number} <Icon name="down" size={12} />
-        </Box>
+        </QuietButton>
         <span
           data-testid="run-state"
           className="mono"

@@ -1,0 +1,38 @@
+import { describe, expect, it } from 'vitest';
+import { chooseActive, limitWindow, windowAround, type Census } from './activity';
+
+const limit = { ox: -8, oy: 0, oz: 0, nx: 48, ny: 32, nz: 16 } as const;
+const nothing: Census = { matter: [], motion: [], travel: 1 };
+const tilesOf = (census: Census, mode: 'adaptive' | 'fixed' | 'dense', reach = 0): string[] => {
+  const { tiles } = chooseActive(limit, census, mode, reach);
+  return Array.from({ length: tiles.length / 3 }, (_t, n) => tiles.subarray(3 * n, 3 * n + 3).join());
+};
+
+describe('the active set', () => {
+  it('holds the tiles within travel and stencil of matter, by voxels', () => {
+    expect(tilesOf({ ...nothing, matter: [3, 3, 3, 4, 4, 4] }, 'adaptive')).toEqual(['0,0,0']);
+    // At voxel 6 the neighbour is within 1 + 2 voxels.
+    expect(tilesOf({ ...nothing, matter: [6, 3, 3, 6, 4, 4] }, 'adaptive')).toEqual(['0,0,0', '1,0,0']);
+    expect(tilesOf({ ...nothing, matter: [3, 3, 3, 4, 4, 4], travel: 2 }, 'adaptive')).toHaveLength(3 * 2 * 2);
+  });
+  it('reaches further when asked to, and never outside the limit box', () => {
+    expect(tilesOf({ ...nothing, matter: [3, 3, 3, 4, 4, 4] }, 'adaptive', 10)).toHaveLength(3 * 2 * 2);
+    expect(tilesOf({ ...nothing, matter: [3, 3, 3, 4, 4, 4] }, 'adaptive', 1000)).toHaveLength(6 * 4 * 2);
+  });
+  it('follows motion in fixed bounds only; dense holds all', () => {
+    const moving = { ...nothing, motion: [16, 8, 0, 23, 15, 7] };
+    expect(tilesOf(moving, 'adaptive', 100)).toEqual([]);
+    expect(tilesOf(moving, 'fixed')).toContain('2,1,0');
+    expect(tilesOf(nothing, 'dense')).toHaveLength(6 * 4 * 2);
+  });
+  it('has a window around it, or none', () => {
+    const set = chooseActive(limit, { ...nothing, matter: [-8, 12, 3, -7, 12, 4] }, 'adaptive', 0);
+    expect(windowAround(set)).toEqual({ ox: -8, oy: 8, oz: 0, nx: 8, ny: 8, nz: 8 });
+    expect(windowAround(chooseActive(limit, nothing, 'adaptive', 0))).toBeNull();
+  });
+  it('lies in the voxels that the limit box touches', () => {
+    const bounds = { limit: { min: [-0.3, 0, 0.05] as const, max: [1.61, 0.8, 1.6] as const } };
+    const w = limitWindow({ voxelSize: 0.1, bounds } as unknown as Parameters<typeof limitWindow>[0]);
+    expect(w).toEqual({ ox: -8, oy: 0, oz: 0, nx: 32, ny: 8, nz: 16 });
+  });
+});
