@@ -29,9 +29,20 @@ export async function byLabel(page: Page, label: string): Promise<ElementHandle>
   return found;
 }
 
-export const press = async (page: Page, label: string): Promise<void> => {
-  await (await byLabel(page, label)).click();
-};
+/** Clicks once the element has stopped moving: menus and dialogs open with a movement, and a click meant for them would miss. */
+export async function press(page: Page, label: string): Promise<void> {
+  let last = '';
+  for (;;) {
+    const element = await byLabel(page, label);
+    const place = JSON.stringify(await element.boundingBox());
+    if (place === last && place !== 'null') {
+      await element.click();
+      return;
+    }
+    last = place;
+    await new Promise((r) => setTimeout(r, 80));
+  }
+}
 
 export const textOf = async (page: Page, selector: string): Promise<string> =>
   await page.$eval(selector, (e) => e.textContent ?? '').catch(() => '');

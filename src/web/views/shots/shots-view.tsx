@@ -119,16 +119,16 @@ export function ShotsView(): ReactElement {
                 borderBottom: `1px solid ${c.line}`,
               }}
             >
-              <span role="columnheader" style={visuallyHidden}>
-                Picture
+              <span role="columnheader">
+                <span style={visuallyHidden}>Picture</span>
               </span>
               <span role="columnheader">Shot</span>
               <span role="columnheader">Baked</span>
               <span role="columnheader">Time</span>
               <span role="columnheader">Disk</span>
               <span role="columnheader">Last activity</span>
-              <span role="columnheader" style={visuallyHidden}>
-                Actions
+              <span role="columnheader">
+                <span style={visuallyHidden}>Actions</span>
               </span>
             </Box>
             {shots.data.map((row) => (
