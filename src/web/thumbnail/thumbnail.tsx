@@ -30,13 +30,15 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
         if (!preview) return;
         const [nx, ny, nz] = preview.size;
         const depth = (CHANNEL_LOOK.density.depth * preview.high * preview.step * voxelSize) / 255;
-        const scale = Math.max(nx / width, ny / height);
-        const image = context.getImageData(0, 0, width, height);
-        for (let py = 0; py < height; py++) {
-          for (let px = 0; px < width; px++) {
-            const i = Math.floor((px - width / 2) * scale + nx / 2);
-            const j = Math.floor((height / 2 - py) * scale + ny / 2);
-            if (i < 0 || j < 0 || i >= nx || j >= ny) continue;
+        // At the voxels' resolution, then enlarged smoothly.
+        const small = document.createElement('canvas');
+        small.width = nx;
+        small.height = ny;
+        const inner = small.getContext('2d');
+        if (!inner) return;
+        const image = inner.createImageData(nx, ny);
+        for (let j = 0; j < ny; j++) {
+          for (let i = 0; i < nx; i++) {
             let through = 1;
             let light = 0;
             for (let k = nz - 1; k >= 0 && through > 0.02; k--) {
@@ -49,11 +51,18 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
               light += through * alpha * (0.3 + 0.7 * Math.exp(-above * depth * 0.8));
               through *= 1 - alpha;
             }
-            const o = (py * width + px) * 4;
-            for (let n = 0; n < 3; n++) image.data[o + n] = (image.data[o + n] ?? 0) * through + [236, 229, 217][n]! * light;
+            const o = ((ny - 1 - j) * nx + i) * 4;
+            const opacity = 1 - through;
+            [236, 229, 217].forEach((full, n) => {
+              image.data[o + n] = opacity > 0 ? (full * light) / opacity : 0;
+            });
+            image.data[o + 3] = opacity * 255;
           }
         }
-        context.putImageData(image, 0, 0);
+        inner.putImageData(image, 0, 0);
+        const scale = Math.min(width / nx, height / ny);
+        context.imageSmoothingQuality = 'high';
+        context.drawImage(small, (width - nx * scale) / 2, (height - ny * scale) / 2, nx * scale, ny * scale);
       })
       .catch(() => undefined);
     return () => {
