@@ -82,8 +82,6 @@ export interface ShotRowDto {
   readonly fields: ShotFields;
   readonly variants: number;
   readonly runs: readonly RunDto[];
-  readonly diskBytes: number;
-  readonly seconds: number;
   readonly lastActivity: number;
 }
 export interface RunDetailDto {

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { and, asc, count, eq, max, sql, sum } from 'drizzle-orm';
+import { and, asc, count, eq, max, sum } from 'drizzle-orm';
 import { type ErrorData, RuddleError } from '#core/errors';
 import { type Plan, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
@@ -166,18 +166,5 @@ export class RunStore {
     const run = await this.get(id);
     this.events.emit({ kind: 'run', run });
     return run;
-  }
-
-  /** Disk used and seconds computed, all runs of a shot. */
-  async totals(shotId: string): Promise<{ bytes: number; seconds: number }> {
-    const [row] = await this.db
-      .select({
-        bytes: sql<number>`coalesce(sum(case when ${tables.runs.freedAt} is null then ${tables.frames.bytes} else 0 end), 0)`,
-        seconds: sql<number>`coalesce(sum(${tables.frames.seconds}), 0)`,
-      })
-      .from(tables.frames)
-      .innerJoin(tables.runs, eq(tables.runs.id, tables.frames.runId))
-      .where(eq(tables.runs.shotId, shotId));
-    return { bytes: row?.bytes ?? 0, seconds: row?.seconds ?? 0 };
   }
 }

@@ -79,15 +79,12 @@ export class ShotStore {
     return await Promise.all(
       rows.map(async (row): Promise<ShotRowDto> => {
         const [variants] = await this.db.select({ n: count() }).from(tables.variants).where(eq(tables.variants.shotId, row.id));
-        const totals = await this.runs.totals(row.id);
         return {
           id: row.id,
           slug: row.slug,
           fields: row.fields,
           variants: variants?.n ?? 0,
           runs: await this.runs.ofShot(row.id),
-          diskBytes: totals.bytes,
-          seconds: totals.seconds,
           lastActivity: row.updatedAt,
         };
       }),

@@ -54,6 +54,8 @@ export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
   // While it computes, a new picture every eighth frame is enough.
   const settled = frame !== null && pictured?.state === 'running' ? frame - ((frame - 1) % 8) : frame;
   const { fields } = row;
+  const seconds = row.runs.reduce((n, r) => n + r.seconds, 0);
+  const bytes = row.runs.reduce((n, r) => n + r.bytes, 0);
   const open = (): void => {
     navigate({ view: 'bench', shot: row.slug });
   };
@@ -95,16 +97,8 @@ export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
         ))}
         {newest.length > SHOWN && <span style={{ color: c.dim }}>and {newest.length - SHOWN} more</span>}
       </Box>
-      <Figure
-        value={formatSeconds(row.runs.reduce((n, r) => n + r.seconds, 0))}
-        budget={formatSeconds(fields.budgets.time)}
-        part={row.runs.reduce((n, r) => n + r.seconds, 0) / fields.budgets.time}
-      />
-      <Figure
-        value={formatBytes(row.runs.reduce((n, r) => n + r.bytes, 0))}
-        budget={formatBytes(fields.budgets.disk)}
-        part={row.runs.reduce((n, r) => n + r.bytes, 0) / fields.budgets.disk}
-      />
+      <Figure value={formatSeconds(seconds)} budget={formatSeconds(fields.budgets.time)} part={seconds / fields.budgets.time} />
+      <Figure value={formatBytes(bytes)} budget={formatBytes(fields.budgets.disk)} part={bytes / fields.budgets.disk} />
       <span role="cell" style={{ color: c.dim, fontSize: 12.5 }}>
         {ago(row.lastActivity, now)}
       </span>
