@@ -2,8 +2,7 @@ import type { GasFrame, GasOptions, GasState } from '#core/gas';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
-
-type Deep<T> = T extends readonly unknown[] ? T : T extends object ? { readonly [K in keyof T]?: Deep<T[K]> } : T;
+import { type Deep, merged } from './merge';
 
 const base: GasOptions = {
   voxelSize: 0.1,
@@ -54,14 +53,7 @@ const base: GasOptions = {
 
 /** A small hot puff in an open box; `changes` overrides parts of it. */
 export function gasOptions(changes: Deep<GasOptions> = {}): GasOptions {
-  const merge = (a: unknown, b: unknown): unknown => {
-    if (b === undefined) return a;
-    if (typeof a !== 'object' || a === null || Array.isArray(a) || typeof b !== 'object' || b === null) return b;
-    const out: Record<string, unknown> = { ...(a as Record<string, unknown>) };
-    for (const [k, v] of Object.entries(b)) out[k] = merge(out[k], v);
-    return out;
-  };
-  return merge(base, changes) as GasOptions;
+  return merged(base, changes);
 }
 
 export interface RunExtras {

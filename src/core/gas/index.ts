@@ -1,7 +1,8 @@
 export type { GasOptions, GasSource, EmissionMode, EmissionNoise, Turbulence, AdvectionName } from './options';
-export { solveGas, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
-export { type FrameReport, type MassLedger, type Stage } from './report';
+export { solveGas, warmCalibration, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
+export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
 export { ADVECTION } from './advection';
 export { doNotFit, windowBytes } from './fields';
+export { GRAVITY } from './options';
 export { limitWindow } from './activity';
 export type { GasChannel } from './channels';

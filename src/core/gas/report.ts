@@ -31,12 +31,16 @@ export interface FrameReport {
   readonly totalSeconds: number;
   readonly activeVoxels: number;
   readonly activeTiles: number;
+  /** Of those, tiles that hold matter; the others are reach. */
+  readonly matterTiles: number;
   /** World voxels: origin and size. */
   readonly window: readonly [number, number, number, number, number, number];
   /** Memory that the window's fields and the multigrid take, bytes. */
   readonly memoryBytes: number;
   readonly substepsWanted: number;
   readonly substepsUsed: number;
+  /** Speed that decided about the substeps, the acceleration within them included, m/s. */
+  readonly substepSpeed: number;
   /** Fastest component anywhere at the end of the frame, m/s. */
   readonly fastest: number;
   /** Voxels that the fastest matter crossed in the longest substep. */

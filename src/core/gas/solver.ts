@@ -46,7 +46,8 @@ export interface GasEnvironment {
 const TIME_SLACK = 1e-9;
 const CALIBRATION_FLOATS = 65536;
 const CALIBRATION_PASSES = 16;
-const CALIBRATE_EVERY = 2;
+const CALIBRATE_EVERY = 1;
+const CALIBRATION_REPEATS = 3;
 
 /**
  * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame when fixed bounds do not fit; throws `arena-too-small`,
@@ -115,7 +116,7 @@ class GasRun {
     step.measure(frame, 0);
     ledger.start = step.statistics.mass * h ** 3;
     const work: Work = { buoyancy: 0, forces: 0, confinement: 0, loss: 0 };
-    const totals = { wanted: 0, used: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true };
+    const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true };
     if (end - begin < TIME_SLACK) {
       this.#follow(end, 1 / options.framesPerSecond, frame, ledger, seconds);
       step.emit(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, ledger);
@@ -140,10 +141,12 @@ class GasRun {
       totalSeconds: environment.clock() - started,
       activeVoxels: level.count * 512,
       activeTiles: level.count,
+      matterTiles: step.matterTiles,
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
       memoryBytes: this.#bounds.bytes,
       substepsWanted: totals.wanted,
       substepsUsed: totals.used,
+      substepSpeed: totals.speed,
       fastest: s.speed,
       cflReached: totals.cfl,
       iterations: totals.iterations,
@@ -171,7 +174,7 @@ class GasRun {
     ledger: MassLedger,
     work: Work,
     seconds: Record<Stage, number>,
-    totals: { wanted: number; used: number; cfl: number; iterations: number; residual: number; divergence: number; converged: boolean },
+    totals: { wanted: number; used: number; speed: number; cfl: number; iterations: number; residual: number; divergence: number; converged: boolean },
   ): void {
     const { options, environment } = this;
     const step = this.#step;
@@ -186,7 +189,9 @@ class GasRun {
       const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
       // The step's own acceleration counts: look once more with the speed that it will reach.
       const first = needed(fastest);
-      const wanted = needed(fastest + (acceleration * left) / first);
+      const reached = fastest + (acceleration * left) / first;
+      const wanted = needed(reached);
+      totals.speed = Math.max(totals.speed, reached);
       totals.wanted = Math.max(totals.wanted, totals.used + wanted);
       const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
       const dt = n === 1 ? left : left / n;
@@ -225,17 +230,28 @@ class GasRun {
     seconds.bounds += this.environment.clock() - start;
   }
 
-  /** Times the calibration kernel every few seconds, on this thread. */
+  /** Times the calibration kernel every second or so, on this thread; the median of a few, for one may have been interrupted. */
   #calibrate(): number {
     const { clock, team } = this.environment;
-    const now = clock();
-    if (now - this.#calibrated > CALIBRATE_EVERY) {
-      const start = clock();
-      // One item a launch: never split between threads.
-      for (let n = 0; n < CALIBRATION_PASSES; n++) team.launch('calibrate', 1, this.#calibration, CALIBRATION_FLOATS);
-      this.#calibrationSeconds = clock() - start;
-      this.#calibrated = now;
+    if (clock() - this.#calibrated > CALIBRATE_EVERY) {
+      const times = Array.from({ length: CALIBRATION_REPEATS }, () => {
+        const start = clock();
+        calibrate(team, this.#calibration, CALIBRATION_PASSES);
+        return clock() - start;
+      }).sort((a, b) => a - b);
+      this.#calibrationSeconds = times[CALIBRATION_REPEATS >> 1] ?? 0;
+      this.#calibrated = clock();
     }
     return this.#calibrationSeconds;
   }
+}
+
+/** The calibration kernel; one item a launch, so that it is never split between threads. Also run once at start, to be compiled well. */
+function calibrate(team: KernelTeam, memory: number, passes: number): void {
+  for (let n = 0; n < passes; n++) team.launch('calibrate', 1, memory, CALIBRATION_FLOATS);
+}
+
+/** Compiles the calibration kernel well: cold it takes 2.5 times as long, and the first readings of a run would say that the machine is slow. */
+export function warmCalibration(team: KernelTeam): void {
+  calibrate(team, team.allocate(CALIBRATION_FLOATS * 4), 200);
 }

@@ -159,6 +159,15 @@ export class GasStep {
     return { matter, motion, travel: Math.ceil((this.statistics.speed * dt) / this.options.voxelSize) };
   }
 
+  /** Active tiles that hold matter, by the last measurement. */
+  get matterTiles(): number {
+    const { count } = this.bounds.hierarchy.finest;
+    const places = this.team.words(this.#stats, count * 10);
+    let tiles = 0;
+    for (let t = 0; t < count; t++) if ((places[10 * t + 8] ?? 0) !== 0) tiles++;
+    return tiles;
+  }
+
   /** Largest acceleration that the present state can feel, m/s^2. */
   acceleration(): number {
     const { matter, forces } = this.options;

@@ -1,5 +1,6 @@
 export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, metaOf } from './fields';
+export { type Path, type Edit, parsePath, valueAtPath, putAtPath, applyEdits } from './paths';
 export {
   settingsSchema,
   sourceSchema,
@@ -16,6 +17,8 @@ export {
   SHOT_VERSION,
   shotFieldsSchema,
   shotFileSchema,
+  cameraSchema,
+  type CameraSettings,
   parseShotFile,
   parseWith,
   type ShotFields,
@@ -23,5 +26,6 @@ export {
   type VariantFile,
 } from './shot';
 export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
+export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
-export { inner, showDifference, variantName } from './describe';
+export { inner, metaAt, showDifference, showValue, variantName } from './describe';

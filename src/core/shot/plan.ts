@@ -24,7 +24,7 @@ export interface Plan {
 
 /** A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. */
 export function defaultLimit(settings: Settings): Box3 {
-  const boxes = [...settings.sources, ...settings.solids].map((s) => shapeBounds(s.shape));
+  const boxes = [...settings.sources, ...settings.solids].filter((s) => !s.hidden).map((s) => shapeBounds(s.shape));
   if (boxes.length === 0) return { min: [-2, 0, -2], max: [2, 4, 2] };
   const at = (pick: (b: Box3) => number, f: (...v: number[]) => number): number => f(...boxes.map(pick));
   const min = [0, 1, 2].map((a) => at((b) => b.min[a as 0 | 1 | 2], Math.min)) as [number, number, number];
@@ -37,16 +37,17 @@ export function defaultLimit(settings: Settings): Box3 {
   };
 }
 
-/** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor. */
-export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung): Plan {
+/** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
+export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const { bounds, stepping, forces, matter, keep } = settings;
-  const density = Math.max(0, ...settings.sources.map((s) => Math.abs(s.density ?? 0)));
-  const heat = Math.max(0, ...settings.sources.map((s) => Math.abs(s.heat ?? 0)));
+  const sources = settings.sources.filter((s) => !s.hidden);
+  const density = Math.max(0, ...sources.map((s) => Math.abs(s.density ?? 0)));
+  const heat = Math.max(0, ...sources.map((s) => Math.abs(s.heat ?? 0)));
   return {
     pass: 'solve',
     rung,
     options: {
-      voxelSize: settings.detail.voxelSize * RUNGS[rung],
+      voxelSize: settings.detail.voxelSize * voxelFactor,
       framesPerSecond: shot.framesPerSecond,
       firstFrame: shot.firstFrame,
       lastFrame: shot.lastFrame,
@@ -69,8 +70,8 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung): P
         quietSpeed: bounds.quietSpeed,
         cutOff: bounds.cutOff,
       },
-      sources: settings.sources,
-      solids: settings.solids.map((s) => s.shape),
+      sources: sources.map(({ hidden: _hidden, ...source }) => source),
+      solids: settings.solids.filter((s) => !s.hidden).map((s) => s.shape),
       forces,
       matter,
     },

@@ -82,6 +82,7 @@ export const noiseSchema = z.strictObject({
 
 export const sourceSchema = z.strictObject({
   name: name.default('Source').meta({ title: 'Name', help: 'Yours; changes no result.' }),
+  hidden: flag(false, { title: 'Hidden', help: 'Left out of runs and of the viewport, but kept on the sheet.', hidden: true }),
   shape: shapeSchema,
   mode: choice(
     'set',
@@ -140,6 +141,7 @@ export const sourceSchema = z.strictObject({
 
 export const solidSchema = z.strictObject({
   name: name.default('Solid').meta({ title: 'Name', help: 'Yours; changes no result.' }),
+  hidden: flag(false, { title: 'Hidden', help: 'Left out of runs and of the viewport, but kept on the sheet.', hidden: true }),
   shape: shapeSchema,
 });
 

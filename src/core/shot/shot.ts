@@ -6,6 +6,19 @@ import { settingsSchema } from './settings';
 /** Raised when a file of the older version would mean something else. */
 export const SHOT_VERSION = 1;
 
+const place = (title: string, help: string): z.ZodType<readonly [number, number, number]> =>
+  z.tuple([z.number(), z.number(), z.number()]).meta({ title, help, unit: 'metre' });
+
+/** Where a picture is taken from; changes no result. */
+export const cameraSchema = z.strictObject({
+  name: z.string().trim().min(1).max(60).meta({ title: 'Name', help: 'Of the camera.' }),
+  position: place('Position', 'Where it stands.'),
+  target: place('Looks at', 'What is in the middle of the picture.'),
+  fieldOfView: number(32, { title: 'Field of view', help: 'Upright angle of the picture.', unit: 'degree', min: 5, max: 120 }),
+  aspect: number(16 / 9, { title: 'Aspect', help: 'Width of the picture over its height.', min: 0.2, max: 5 }),
+});
+export type CameraSettings = z.output<typeof cameraSchema>;
+
 export const shotFieldsSchema = z
   .strictObject({
     name: z.string().trim().min(1).max(80).meta({ title: 'Name', help: 'Of the shot.' }),
@@ -27,6 +40,7 @@ export const shotFieldsSchema = z
         memory: number(4e9, { title: 'Memory budget', help: 'Of one run.', unit: 'gigabyte', min: 1e7, max: 1e13 }),
       })
       .prefault({}),
+    cameras: z.array(cameraSchema).max(24).default([]).meta({ title: 'Cameras', help: 'Saved views, each with an aspect.' }),
   })
   .refine((s) => s.lastFrame >= s.firstFrame, { path: ['lastFrame'], error: 'the last frame must not come before the first' });
 

@@ -18,6 +18,21 @@ describe('quantities', () => {
     expect(value('1e-4', 'none')).toBe(1e-4);
     expect(value('2 h', 'hour')).toBe(7200);
   });
+  it('are reckoned with as they are typed', () => {
+    expect(value('2 * 3cm + 0.1', 'metre')).toBeCloseTo(0.16, 12);
+    expect(value('(1 + 2) / 4 s', 'second')).toBeCloseTo(0.75, 12);
+    expect(value('1/24 s', 'second')).toBeCloseTo(1 / 24, 12);
+    expect(value('1.2 m / 8', 'metre')).toBeCloseTo(0.15, 12);
+    expect(value('30cm / 10cm', 'none')).toMatch(/not a unit/);
+    expect(value('-(2 - 5)', 'none')).toBe(3);
+    expect(value('20 °C + 5', 'celsius')).toBeCloseTo(298.15, 9);
+    expect(value('2h - 30min', 'hour')).toBe(5400);
+    expect(value('2 * (3', 'none')).toMatch(/not closed/);
+    expect(value('2m * 3m', 'metre')).toMatch(/two units/);
+    expect(value('3 4', 'none')).toMatch(/too much/);
+    expect(value('2 +', 'none')).toMatch(/not a number/);
+  });
+
   it('say what is wrong with them', () => {
     expect(value('twelve', 'metre')).toContain('not a number');
     expect(value('3 kg', 'metre')).toMatch(/"kg" is not a unit here; use m, cm/);

@@ -1,3 +1,5 @@
+import { evaluate } from './arithmetic';
+
 /**
  * Numbers with units, as typed and as shown. Inside Ruddle everything is SI; a unit's `factors` turn what was typed into SI.
  * `offset` is subtracted after scaling down (temperatures: kelvin inside, degrees Celsius shown).
@@ -37,26 +39,16 @@ export type Unit = keyof typeof UNITS;
 
 export type Parsed = { readonly ok: true; readonly value: number } | { readonly ok: false; readonly message: string };
 
-const SHAPE = /^([+-]?\d*\.?\d+(?:e[+-]?\d+)?)\s*(?:\/\s*(\d*\.?\d+))?\s*([^\d\s].*)?$/i;
-
-/** Reads `12cm`, `0.5 s`, `1/24`, `20 °C` as an SI value of the given kind. A bare number is in the shown unit. */
+/** Reads `12cm`, `0.5 s`, `1/24`, `20 °C`, `2 * 3cm + 1` as an SI value of the given kind. A bare number is in the shown unit. */
 export function parseQuantity(text: string, unit: Unit): Parsed {
   const spec: UnitSpec = UNITS[unit];
-  const match = SHAPE.exec(text.trim().replace(',', '.'));
-  if (!match) return { ok: false, message: `"${text}" is not a number` };
-  const number = Number(match[1]) / (match[2] === undefined ? 1 : Number(match[2]));
-  if (!Number.isFinite(number)) return { ok: false, message: `"${text}" is not a finite number` };
-  const typed = match[3]?.trim().toLowerCase();
-  if (unit === 'celsius' && typed === 'k') return { ok: true, value: number };
-  if (typed === undefined || typed === spec.symbol.toLowerCase()) {
-    return { ok: true, value: number * spec.shown + spec.offset };
-  }
-  const factor = spec.factors[typed];
-  if (factor === undefined) {
-    const known = [...new Set([spec.symbol, ...Object.keys(spec.factors)])].filter(Boolean).join(', ');
-    return { ok: false, message: `"${match[3] ?? ''}" is not a unit here${known ? `; use ${known}` : ''}` };
-  }
-  return { ok: true, value: number * factor + spec.offset };
+  const own = spec.symbol ? { [spec.symbol.toLowerCase()]: spec.shown } : {};
+  const known = [...new Set([spec.symbol, ...Object.keys(spec.factors)])].filter(Boolean).join(', ');
+  const kelvin = unit === 'celsius' && /k\s*$/i.test(text);
+  const result = evaluate(text, { ...spec.factors, ...own, ...(kelvin ? { k: 1 } : {}) }, spec.shown, known);
+  if (!result.ok) return result;
+  const si = result.bare ? result.value * spec.shown : result.value;
+  return { ok: true, value: kelvin ? si : si + spec.offset };
 }
 
 /** An SI value in its shown unit, at most `digits` significant digits, without the symbol when `bare`. */

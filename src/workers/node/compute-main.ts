@@ -5,7 +5,7 @@ import { type GasFrame, solveGas } from '#core/gas';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
 import { startHelperThread } from './helpers';
-import { warmUp } from './warm-up';
+import { warmUp } from '#workers/common';
 
 /** Frames that may be on their way to the disk before the worker waits. */
 const AHEAD = 2;

@@ -1,4 +1,4 @@
-import { solveGas, type GasOptions } from '#core/gas';
+import { solveGas, type GasOptions, warmCalibration } from '#core/gas';
 import { createTeam } from '#kernels';
 
 const WARM: GasOptions = {
@@ -54,6 +54,7 @@ const WARM: GasOptions = {
  */
 export function warmUp(): void {
   const team = createTeam({ threads: 1 });
+  warmCalibration(team);
   for (const _frame of solveGas(WARM, { team, clock: () => 0, channels: { names: [] }, cancelled: () => false })) {
     // Only the compiling counts.
   }

@@ -1,0 +1,156 @@
+import { describe, expect, it } from 'vitest';
+import type { FrameReport } from '#core/gas';
+import { type Rung, type Settings, applyEdits, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { makeReport, makeReports } from '#testing';
+import { CHECKS, type CheckInput, findAll, framesText } from '.';
+
+const shot = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 24, budgets: { time: 100, disk: 1e9, memory: 1e9 } });
+type Raw = Record<string, unknown>;
+
+/** A plain puff in which nothing is wrong; groups are replaced by what is given. */
+const sheet = (changes: Raw = {}): Settings =>
+  settingsSchema.parse({
+    detail: { voxelSize: 0.1 },
+    bounds: { limit: { min: [-3, 0, -3], max: [3, 6, 3] } },
+    sources: [{ name: 'Mouth', shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 } }],
+    ...changes,
+  });
+
+interface Case {
+  readonly settings?: Settings;
+  readonly reports?: FrameReport[];
+  readonly rung?: Rung;
+  readonly over?: Partial<CheckInput>;
+}
+const input = ({ settings = sheet(), reports = [], rung = 'final', over = {} }: Case): CheckInput => ({
+  shot,
+  settings,
+  plan: resolvePlan(shot, settings, rung),
+  reports,
+  prediction: null,
+  spent: { seconds: 0, bytes: 0 },
+  ...over,
+});
+const ids = (c: Case): string[] => findAll(input(c)).map((f) => f.id);
+
+const range = (v: number): { low: number; likely: number; high: number } => ({ low: v / 2, likely: v, high: v * 2 });
+const cost = (time: number, disk: number, memory: number): Partial<CheckInput> => ({
+  prediction: { voxels: range(1e5), memory: range(memory), disk: range(disk), time: range(time), basis: 'same', from: 'run 1' },
+  spent: { seconds: 40, bytes: 4e8 },
+});
+const source = (changes: Raw): Raw => ({
+  sources: [{ name: 'Mouth', shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 }, ...changes }],
+});
+const box = (size: number[]): Raw => ({ solids: [{ name: 'Lid', shape: { kind: 'box', centre: [0, 3, 0], size } }] });
+
+/** Finding, a set-up that causes it, and the like of it that does not. */
+const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
+  [
+    'substep-limit',
+    { reports: makeReports(8, { substepsWanted: 7, substepsUsed: 2, cflReached: 5 }), settings: sheet({ stepping: { maxSubsteps: 2 } }) },
+    { reports: makeReports(8, { substepsWanted: 2, substepsUsed: 2 }), settings: sheet({ stepping: { maxSubsteps: 2 } }) },
+  ],
+  [
+    'open-wall:ceiling',
+    { reports: makeReports(8, { mass: { walls: { ceiling: 0.01 } } }) },
+    { reports: makeReports(8, { mass: { walls: { ceiling: 1e-4 } } }) },
+  ],
+  ['open-wall:left', { reports: makeReports(8, { mass: { walls: { left: 0.1 } } }) }, { reports: makeReports(8) }],
+  ['small-source:0', { rung: 'sketch' }, { rung: 'test' }],
+  ['thin-solid:0', { settings: sheet(box([2, 0.19, 2])) }, { settings: sheet(box([2, 0.2, 2])) }],
+  ['nothing:no-source', { settings: sheet({ sources: [] }) }, {}],
+  ['nothing:no-source', { settings: sheet(source({ hidden: true })) }, {}],
+  ['nothing:outside:0', { settings: sheet(source({ shape: { kind: 'ball', centre: [9, 1, 0], radius: 0.5 } })) }, {}],
+  ['nothing:frames:0', { settings: sheet(source({ from: 30 })) }, { settings: sheet(source({ from: 20 })) }],
+  ['nothing:no-density', { settings: sheet(source({ density: null })) }, {}],
+  [
+    'nothing:cut-off',
+    { settings: sheet({ bounds: { cutOff: 1, limit: { min: [-3, 0, -3], max: [3, 6, 3] } } }) },
+    { settings: sheet({ bounds: { cutOff: 0.5, limit: { min: [-3, 0, -3], max: [3, 6, 3] } } }) },
+  ],
+  ['nothing:decay', { settings: sheet({ matter: { decayTime: 0.02 } }) }, { settings: sheet({ matter: { decayTime: 0.2 } }) }],
+  ['nothing:emitted', { reports: makeReports(8, { mass: { sources: 0 }, maxima: { density: 0 } }) }, { reports: makeReports(8) }],
+  ['nothing:thin', { reports: makeReports(8, { maxima: { density: 0.002 } }) }, { reports: makeReports(8, { maxima: { density: 0.02 } }) }],
+  ['pressure', { reports: makeReports(8, { converged: false, residual: 1e-3 }) }, { reports: makeReports(8) }],
+  [
+    'numerical-mass',
+    { reports: makeReports(8, { mass: { advection: -0.2 } }) },
+    { reports: makeReports(8, { mass: { advection: -0.05 } }) },
+  ],
+  ['budget:time', { over: cost(61, 1e8, 1e8) }, { over: cost(59, 1e8, 1e8) }],
+  ['budget:disk', { over: cost(10, 6.1e8, 1e8) }, { over: cost(10, 5.9e8, 1e8) }],
+  ['budget:memory', { over: cost(10, 1e8, 1.1e9) }, { over: cost(10, 1e8, 0.9e9) }],
+  [
+    'empty-bounds',
+    { settings: sheet({ bounds: { mode: 'dense' } }), reports: makeReports(12, { matterTiles: 10 }) },
+    { settings: sheet({ bounds: { mode: 'dense' } }), reports: makeReports(12, { matterTiles: 100 }) },
+  ],
+  [
+    'empty-bounds',
+    { settings: sheet({ bounds: { reach: 3 } }), reports: makeReports(12, { matterTiles: 10 }) },
+    { settings: sheet({ bounds: { reach: 0.5 } }), reports: makeReports(12, { matterTiles: 10 }) },
+  ],
+  ['scale:lift', { settings: sheet({ matter: { lift: 0.2 } }) }, { settings: sheet({ matter: { lift: 0.034 } }) }],
+  [
+    'scale:size:Mouth',
+    { settings: sheet(source({ shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.002 } })) },
+    { settings: sheet(source({ shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 } })) },
+  ],
+  [
+    'scale:speed',
+    { reports: makeReports(8, { fastest: 60, substepsUsed: 1 }) },
+    { reports: makeReports(8, { fastest: 20, substepsUsed: 1 }) },
+  ],
+];
+
+describe('findings', () => {
+  it.each(TABLE)('%s is found where it is, and only there', (id, causes, fine) => {
+    expect(ids(causes)).toContain(id);
+    expect(ids(fine)).not.toContain(id);
+  });
+
+  it('nothing is found where nothing is wrong', () => {
+    expect(ids({ reports: makeReports(24) })).toEqual([]);
+  });
+
+  it('every remedy gives valid settings that differ, says so, and mends what it can mend by the settings', () => {
+    const settled = [
+      'small-source',
+      'thin-solid',
+      'nothing:outside',
+      'nothing:frames',
+      'nothing:no-density',
+      'nothing:cut-off',
+      'nothing:decay',
+      'scale:lift',
+    ];
+    for (const [id, causes] of TABLE) {
+      const given = input(causes);
+      const finding = findAll(given).find((f) => f.id === id)!;
+      for (const remedy of finding.remedies) {
+        const mended = applyEdits(given.settings, remedy.edits);
+        expect(mended, `${id}: ${remedy.title}`).not.toBeNull();
+        expect(mended).not.toEqual(given.settings);
+        if (settled.some((s) => id.startsWith(s))) {
+          expect(ids({ ...causes, settings: mended! }), remedy.title).not.toContain(id);
+        }
+      }
+    }
+  });
+
+  it('say which frames they are about', () => {
+    const reports = [1, 2, 3, 7, 8].map((frame) => makeReport({ frame, substepsWanted: 9, substepsUsed: 8 }));
+    const [finding] = findAll(input({ reports: [...reports, makeReport({ frame: 9 })] }));
+    expect(finding!.frames).toEqual({ from: 1, to: 8, count: 5, list: [1, 2, 3, 7, 8] });
+    expect(framesText(finding!.frames)).toBe('frames 1 to 8, 5 of them');
+    expect(finding!.remedies[0]).toEqual({ title: 'Most substeps 8 → 9', edits: [{ path: 'stepping.maxSubsteps', value: 9 }] });
+  });
+
+  it('name their checks: each check is reached by the table', () => {
+    for (const check of CHECKS)
+      expect(
+        TABLE.some(([id]) => id.startsWith(check.id)),
+        check.id,
+      ).toBe(true);
+  });
+});

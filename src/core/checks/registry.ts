@@ -1,0 +1,30 @@
+import { emptyBounds } from './bounds';
+import { budgets } from './budget';
+import type { Check, CheckInput, Finding } from './finding';
+import { numericalMass } from './mass';
+import { nothingVisible } from './nothing';
+import { pressure } from './pressure';
+import { scale } from './scale';
+import { smallSources, thinSolids } from './sizes';
+import { substepLimit } from './substeps';
+import { openWalls } from './walls';
+
+/** Every check; what is first here is told first. */
+export const CHECKS: readonly Check[] = [
+  nothingVisible,
+  budgets,
+  substepLimit,
+  openWalls,
+  pressure,
+  smallSources,
+  thinSolids,
+  numericalMass,
+  scale,
+  emptyBounds,
+];
+
+/** Warnings first, in the registry's order. */
+export function findAll(input: CheckInput): Finding[] {
+  const found = CHECKS.flatMap((c) => c.find(input));
+  return [...found.filter((f) => f.severity === 'warning'), ...found.filter((f) => f.severity === 'note')];
+}

@@ -1,0 +1,35 @@
+import { formatQuantity } from '#core/units';
+import { type Check, framesOf, framesText } from './finding';
+
+/** The maximum of substeps was reached: matter crosses more voxels than the CFL number says, skips thin solids and smears. */
+export const substepLimit: Check = {
+  id: 'substep-limit',
+  find({ settings, reports, plan }) {
+    const bound = reports.filter((r) => r.substepsWanted > r.substepsUsed);
+    const worst = bound.reduce((a, r) => (r.cflReached > (a?.cflReached ?? 0) ? r : a), bound[0]);
+    const frames = framesOf(bound);
+    if (!worst || !frames) return [];
+    const { maxSubsteps, cfl } = settings.stepping;
+    const wanted = Math.min(64, Math.max(...bound.map((r) => r.substepsWanted)));
+    const allowed = plan.options.stepping.maximum;
+    return [
+      {
+        id: 'substep-limit',
+        group: 'stepping',
+        severity: 'warning',
+        title: `Substeps hit their maximum of ${String(allowed)}`,
+        text: `In ${framesText(frames)} matter moved up to ${worst.cflReached.toFixed(1)} voxels a substep at ${formatQuantity(worst.fastest, 'speed', { digits: 3 })}, where the CFL number allows ${String(cfl)}. Fast parts smear and can pass through thin solids. Allow more substeps.`,
+        frames,
+        remedies:
+          wanted > maxSubsteps
+            ? [
+                {
+                  title: `Most substeps ${String(maxSubsteps)} → ${String(wanted)}`,
+                  edits: [{ path: 'stepping.maxSubsteps', value: wanted }],
+                },
+              ]
+            : [],
+      },
+    ];
+  },
+};

@@ -1,0 +1,85 @@
+import { type FrameReport, type Stage, limitWindow } from '#core/gas';
+import { shapeBounds } from '#core/geometry';
+import type { Plan } from '#core/shot';
+
+/** What the cost model reads of a frame: a report without what it does not need. */
+export interface CostFrame {
+  readonly frame: number;
+  /** Active voxels. */
+  readonly voxels: number;
+  /** Voxels of the window, by axis. */
+  readonly window: readonly [number, number, number];
+  readonly memoryBytes: number;
+  readonly substeps: number;
+  /** Speed that decided about the substeps, m/s. */
+  readonly speed: number;
+  readonly iterations: number;
+  /** On disk; 0 for a frame that was not stored. */
+  readonly bytes: number;
+  /** By stage. */
+  readonly seconds: Readonly<Record<Stage, number>>;
+  /** How long the calibration kernel took, seconds. */
+  readonly calibration: number;
+}
+
+/** A run as the cost model sees it. */
+export interface CostRun {
+  readonly id: string;
+  /** How a person knows it: `run 7`, `Sketch`. */
+  readonly title: string;
+  /** Times of a browser never train the server's model; its voxels and substeps do. `calibration`: the machine's own set-up at first start. */
+  readonly origin: 'server' | 'browser' | 'calibration';
+  readonly threads: number;
+  readonly plan: Plan;
+  readonly frames: readonly CostFrame[];
+}
+
+export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
+  frame: report.frame,
+  voxels: report.activeVoxels,
+  window: [report.window[3], report.window[4], report.window[5]],
+  memoryBytes: report.memoryBytes,
+  substeps: report.substepsUsed,
+  // Reports of older runs do not have it.
+  speed: (report.substepSpeed as number | undefined) ?? report.fastest,
+  iterations: report.iterations,
+  bytes,
+  seconds: report.seconds,
+  calibration: report.calibrationSeconds,
+});
+
+/** What of a plan decides about the work of a voxel. */
+export interface Work {
+  /** Floats that a substep carries by a back-trace: MacCormack traces twice. */
+  readonly carried: number;
+  readonly turbulence: number;
+  readonly confinement: number;
+  /** Voxels that sources cover, weighted with the octaves of their noise. */
+  readonly sourceVoxels: number;
+  /** Floats a voxel that are written. */
+  readonly components: number;
+  readonly limitTiles: number;
+}
+
+const TRACES = { linear: 1, maccormack: 2 } as const;
+const COMPONENTS = { density: 1, temperature: 1, vel: 3 } as const;
+
+export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
+
+export function workOf(plan: Plan): Work {
+  const { options } = plan;
+  const h = options.voxelSize;
+  const w = limitWindow(options);
+  return {
+    carried: 3 * TRACES[options.matter.velocityAdvection] + 2 * TRACES[options.matter.scalarAdvection],
+    turbulence: options.forces.turbulence ? 1 : 0,
+    confinement: options.forces.confinement > 0 ? 1 : 0,
+    sourceVoxels: options.sources.reduce((n, s) => {
+      const { min, max } = shapeBounds(s.shape);
+      const voxels = [0, 1, 2].reduce((v, a) => v * ((max[a as 0 | 1 | 2] - min[a as 0 | 1 | 2]) / h + 2), 1);
+      return n + voxels * (1 + (s.noise ? s.noise.octaves : 0));
+    }, 0),
+    components: componentsOf(plan),
+    limitTiles: (w.nx * w.ny * w.nz) / 512,
+  };
+}

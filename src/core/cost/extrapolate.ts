@@ -1,0 +1,101 @@
+import { limitWindow, windowBytes } from '#core/gas';
+import { windowOf } from '#core/grid';
+import type { Plan } from '#core/shot';
+import { type CostFrame, type CostRun, componentsOf } from './evidence';
+import { type Lessons, bytesOfVoxel } from './lessons';
+import type { FrameLoad } from './model';
+
+/** A frame that has not been computed. */
+export interface PredictedFrame extends FrameLoad {
+  readonly frame: number;
+  readonly memoryBytes: number;
+}
+
+/** Standard deviation of the logarithm of the fastest speed from frame to frame: a maximum flickers. */
+const FLICKER = 0.18;
+/** The window keeps a tile to spare on each side, and rounds to tiles. */
+const WINDOW_SPARE = 22;
+
+/** Expected substeps of a frame: the ceiling, averaged over the speed's flicker, within the limits. */
+export function expectedSubsteps(speed: number, plan: Plan): number {
+  const { stepping, framesPerSecond, voxelSize } = plan.options;
+  const clamp = (n: number): number => Math.min(stepping.maximum, Math.max(stepping.minimum, n));
+  const x = speed / (framesPerSecond * stepping.cfl * voxelSize);
+  const PARTS = [-1.5, -0.9, -0.5, -0.16, 0.16, 0.5, 0.9, 1.5];
+  return PARTS.reduce((sum, z) => sum + clamp(Math.max(1, Math.ceil(x * Math.exp(z * FLICKER)))), 0) / PARTS.length;
+}
+
+const reachOf = (plan: Plan): number => {
+  const { bounds, voxelSize } = plan.options;
+  return bounds.mode === 'adaptive' ? Math.max(bounds.reach, 3 * voxelSize) : 3 * voxelSize;
+};
+
+/** Frames of a plan from those of a run that was computed, frame by frame. */
+export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): PredictedFrame[] {
+  const from = run.plan.options;
+  const to = plan.options;
+  const [hFrom, hTo] = [from.voxelSize, to.voxelSize];
+  const halvings = Math.log2(hFrom / hTo);
+  const limit = limitWindow(to);
+  const most = limit.nx * limit.ny * limit.nz;
+  const dense = to.bounds.mode === 'dense';
+  const extraReach = 2 * (reachOf(plan) - reachOf(run.plan));
+  const series = run.frames;
+  const known = (n: number): CostFrame => series[Math.min(series.length - 1, Math.max(0, n))] as CostFrame;
+  /** A quantity at a possibly fractional or later place in the run; beyond its end as it grew in the last quarter. */
+  const at = (index: number, pick: (f: CostFrame) => number): number => {
+    const last = series.length - 1;
+    if (index <= last) {
+      const low = Math.floor(Math.max(0, index));
+      const part = Math.max(0, index) - low;
+      return pick(known(low)) * (1 - part) + pick(known(low + 1)) * part;
+    }
+    const back = Math.max(1, Math.min(24, last >> 2));
+    const slope = (pick(known(last)) - pick(known(last - back))) / back;
+    return Math.max(0, pick(known(last)) + slope * (index - last));
+  };
+  // Tiles of a voxel size widen what matter and reach fill; a coarse run of few tiles must not come out with no matter at all.
+  const core = (side: number): number => Math.max(0.25 * side, side - lessons.widening * hFrom);
+  const scale = componentsOf(plan) > 0 ? bytesOfVoxel(plan) / Math.max(1e-9, bytesOfVoxel(run.plan)) : 0;
+  const stored = series.filter((f) => f.bytes > 0);
+  const begin = to.firstFrame - to.preRoll;
+  const frames: PredictedFrame[] = [];
+  for (let frame = begin; frame <= to.lastFrame; frame++) {
+    const index = ((frame - begin) / to.framesPerSecond) * from.framesPerSecond;
+    const side = at(index, (f) => Math.cbrt(f.voxels)) * hFrom;
+    const voxels = dense ? most : Math.min(most, ((Math.max(0, core(side) + extraReach) + lessons.widening * hTo) / hTo) ** 3);
+    const window = ([0, 1, 2] as const).map((a) => {
+      const all = [limit.nx, limit.ny, limit.nz][a] ?? 8;
+      if (to.bounds.mode !== 'adaptive') return all;
+      const width = at(index, (f) => f.window[a]) * hFrom;
+      const inner = Math.max(0.25 * width, width - WINDOW_SPARE * hFrom) + extraReach;
+      return Math.min(all, 8 * Math.ceil((inner / hTo + WINDOW_SPARE) / 8 - 0.5));
+    }) as unknown as [number, number, number];
+    const first = frame === begin && !to.firstFrameSolved;
+    const speed = at(index, (f) => f.speed || 0) * lessons.speedGrowth ** halvings;
+    const substeps = first ? 0 : expectedSubsteps(speed, plan);
+    const perSubstep = at(Math.max(1, index), (f) => f.iterations / Math.max(1, f.substeps));
+    const tolerance = Math.log(to.stepping.tolerance) / Math.log(from.stepping.tolerance);
+    const iterations = substeps * Math.min(to.stepping.iterations, perSubstep * lessons.iterationGrowth ** halvings * tolerance);
+    const writes = frame >= to.firstFrame || plan.keep.preRoll;
+    const bytesPerVoxel =
+      stored.length > 0
+        ? at(
+            index,
+            (f) => (f.bytes > 0 ? f.bytes : (stored[0] as CostFrame).bytes * (f.voxels / (stored[0] as CostFrame).voxels)) / f.voxels,
+          ) *
+          lessons.bytesGrowth ** halvings *
+          scale
+        : bytesOfVoxel(plan) * lessons.bytesFactor;
+    frames.push({
+      frame,
+      voxels,
+      window,
+      memoryBytes: windowBytes(windowOf([0, 0, 0], window)),
+      substeps,
+      iterations,
+      bytes: writes ? voxels * bytesPerVoxel : 0,
+    });
+  }
+  return frames;
+}

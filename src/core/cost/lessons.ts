@@ -1,0 +1,94 @@
+import { canonicalJson, type Plan } from '#core/shot';
+import { type CostRun, componentsOf } from './evidence';
+import { median } from './nnls';
+
+/** How the load changes with the voxel size, learnt from runs that differ in nothing else; priors where there are none. */
+export interface Lessons {
+  /**
+   * Active tiles and stencils widen the space that is computed: its cube root is that of the matter with its reach plus this many voxels. 8 would be
+   * one tile; what was measured on plumes is 9 to 16.
+   */
+  readonly widening: number;
+  /** The fastest matter gets faster by this factor when the voxels are halved. */
+  readonly speedGrowth: number;
+  /** So do pressure iterations a substep. */
+  readonly iterationGrowth: number;
+  /** Bytes of an active voxel, as the voxels are halved: more of the active space is reach with nothing in it on coarse ones. */
+  readonly bytesGrowth: number;
+  /** Bytes on disk of a float, by precision and compression, over the default's. */
+  readonly bytesFactor: number;
+  readonly pairs: number;
+}
+
+const PRIOR: Lessons = { widening: 12, speedGrowth: 1.25, iterationGrowth: 1.12, bytesGrowth: 0.8, bytesFactor: 1, pairs: 0 };
+/** Frames that a prior counts as. */
+const PRIOR_FRAMES = 30;
+
+/** Bytes of a float that is written. */
+const BYTES = { half: 2, full: 4 } as const;
+const SQUEEZE = { blosc: 0.62, zip: 0.5, none: 1 } as const;
+/** Part of an active voxel's floats that hold something at 100 voxels or so across. */
+const FILLED = 1.1;
+/** Bytes a voxel takes by its settings alone. */
+export const bytesOfVoxel = (plan: Plan): number =>
+  componentsOf(plan) * BYTES[plan.keep.precision] * SQUEEZE[plan.keep.compression] * FILLED;
+
+/** What must agree for two runs to be the same but for their voxels. */
+const twin = (plan: Plan): string => {
+  const { voxelSize: _h, lastFrame: _l, ...rest } = plan.options;
+  return canonicalJson({ rest: { ...rest, sources: rest.sources.map(({ name: _n, ...s }) => s) } });
+};
+
+const steady = (values: readonly number[], prior: number): number => {
+  if (values.length === 0) return prior;
+  return (median(values) * values.length + prior * PRIOR_FRAMES) / (values.length + PRIOR_FRAMES);
+};
+
+export function learn(runs: readonly CostRun[]): Lessons {
+  const widening: number[] = [];
+  const speed: number[] = [];
+  const iterations: number[] = [];
+  const bytes: number[] = [];
+  const factors: number[] = [];
+  let pairs = 0;
+  const groups = new Map<string, CostRun[]>();
+  for (const run of runs) {
+    if (run.origin === 'calibration' || run.frames.length < 4) continue;
+    const key = twin(run.plan);
+    groups.set(key, [...(groups.get(key) ?? []), run]);
+    const stored = run.frames.filter((f) => f.bytes > 0);
+    if (stored.length > 0) {
+      const perVoxel = median(stored.slice(stored.length >> 1).map((f) => f.bytes / f.voxels));
+      factors.push(perVoxel / bytesOfVoxel(run.plan));
+    }
+  }
+  for (const group of groups.values()) {
+    const sorted = [...group].sort((a, b) => b.plan.options.voxelSize - a.plan.options.voxelSize);
+    for (let n = 1; n < sorted.length; n++) {
+      const [coarse, fine] = [sorted[n - 1] as CostRun, sorted[n] as CostRun];
+      const [hc, hf] = [coarse.plan.options.voxelSize, fine.plan.options.voxelSize];
+      const halvings = Math.log2(hc / hf);
+      if (halvings < 0.3) continue;
+      pairs++;
+      const byFrame = new Map(coarse.frames.map((f) => [f.frame, f]));
+      for (const f of fine.frames) {
+        const c = byFrame.get(f.frame);
+        if (!c || f.substeps === 0 || c.substeps === 0) continue;
+        const bounded = fine.plan.options.bounds.mode === 'dense';
+        if (!bounded) widening.push((Math.cbrt(c.voxels) * hc - Math.cbrt(f.voxels) * hf) / (hc - hf));
+        speed.push((f.speed / Math.max(1e-9, c.speed)) ** (1 / halvings));
+        iterations.push((f.iterations / f.substeps / Math.max(1e-9, c.iterations / c.substeps)) ** (1 / halvings));
+        if (f.bytes > 0 && c.bytes > 0 && componentsOf(fine.plan) === componentsOf(coarse.plan))
+          bytes.push((f.bytes / f.voxels / (c.bytes / c.voxels)) ** (1 / halvings));
+      }
+    }
+  }
+  return {
+    widening: steady(widening, PRIOR.widening),
+    speedGrowth: steady(speed, PRIOR.speedGrowth),
+    iterationGrowth: steady(iterations, PRIOR.iterationGrowth),
+    bytesGrowth: steady(bytes, PRIOR.bytesGrowth),
+    bytesFactor: factors.length > 0 ? median(factors) : PRIOR.bytesFactor,
+    pairs,
+  };
+}

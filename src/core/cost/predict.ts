@@ -1,0 +1,108 @@
+import { canonicalJson, differences, type Plan } from '#core/shot';
+import { type CostRun, workOf } from './evidence';
+import { type PredictedFrame, extrapolate } from './extrapolate';
+import { guessFrames } from './guess';
+import { type Lessons, learn } from './lessons';
+import { type CostModel, fitModel, frameSeconds } from './model';
+import { type Basis, type Prediction, rangeOf } from './prediction';
+import { type RecordEntry, spreadOf } from './record';
+
+/** All that is known: fitted once, asked often. */
+export interface Knowledge {
+  readonly model: CostModel | null;
+  readonly lessons: Lessons;
+  readonly record: readonly RecordEntry[];
+}
+
+export function knowledgeOf(runs: readonly CostRun[], threads: number, record: readonly RecordEntry[] = []): Knowledge {
+  return { model: fitModel(runs, threads), lessons: learn(runs), record };
+}
+
+export interface DetailedPrediction extends Prediction {
+  readonly frames: readonly (PredictedFrame & { readonly seconds: number | null })[];
+}
+
+/** Two plans' distance: how much less is known from one about the other. */
+function distance(from: Plan, to: Plan): number {
+  const bare = (p: Plan): unknown => {
+    const { voxelSize: _h, lastFrame: _l, preRoll: _p, sources, ...rest } = p.options;
+    return { ...rest, sources: sources.map(({ name: _n, ...s }) => s) };
+  };
+  let far = 0;
+  for (const d of differences(bare(from), bare(to))) {
+    const group = d.path.split(/[.[]/)[0] ?? '';
+    // What the extrapolation reckons with itself weighs little.
+    if (group === 'stepping') far += 0.15;
+    else if (d.path.startsWith('bounds.reach') || d.path.startsWith('bounds.limit')) far += 0.3;
+    else if (d.path.startsWith('bounds.mode')) far += 4;
+    else if (typeof d.from === 'number' && typeof d.to === 'number' && d.from !== 0) {
+      far += Math.min(2, Math.abs(d.to - d.from) / Math.max(Math.abs(d.from), Math.abs(d.to)));
+    } else far += 1;
+  }
+  const halvings = Math.log2(from.options.voxelSize / to.options.voxelSize);
+  // Finer runs tell more, and those of another size less.
+  return far + 0.12 * Math.abs(halvings) + (halvings < -0.3 ? 0.1 : 0);
+}
+
+/** Beyond this a relative tells no more than the settings do. */
+const TOO_FAR = 6;
+const MIN_FRAMES = 8;
+
+function pickBasis(runs: readonly CostRun[], plan: Plan): { run: CostRun; far: number } | null {
+  let best: { run: CostRun; far: number } | null = null;
+  const wanted = plan.options.lastFrame - plan.options.firstFrame + plan.options.preRoll + 1;
+  for (const run of runs) {
+    if (run.origin === 'calibration' || run.frames.length < Math.min(MIN_FRAMES, wanted)) continue;
+    const missing = Math.max(0, 1 - run.frames.length / wanted);
+    const far = distance(run.plan, plan) + 0.5 * missing;
+    if (!best || far < best.far) best = { run, far };
+  }
+  return best && best.far <= TOO_FAR ? best : null;
+}
+
+const sameRun = (a: Plan, b: Plan): boolean => {
+  const key = ({ options: { lastFrame: _l, ...options }, ...rest }: Plan): string => canonicalJson({ ...rest, rung: null, options });
+  return key(a) === key(b);
+};
+
+/**
+ * What a plan will cost. `runs`: those of its shot, Sketches of the browser among them; the nearest one is extrapolated frame by frame, and the
+ * model of this machine turns the load into time.
+ */
+export function predict(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
+  const { model, lessons, record } = knowledge;
+  const found = pickBasis(runs, plan);
+  const frames: PredictedFrame[] = found ? extrapolate(found.run, plan, lessons) : guessFrames(plan, lessons);
+  const halvings = found ? Math.abs(Math.log2(found.run.plan.options.voxelSize / plan.options.voxelSize)) : 0;
+  // Distance that is not resolution: other settings.
+  const other = found ? Math.max(0, found.far - 0.12 * halvings) : 0;
+  const basis: Basis = !found
+    ? 'settings'
+    : sameRun(found.run.plan, plan) && found.run.origin === 'server'
+      ? 'repeat'
+      : other < 0.2
+        ? 'same'
+        : 'relative';
+  const work = workOf(plan);
+  const withSeconds = frames.map((f) => ({ ...f, seconds: model ? frameSeconds(model, f, work) : null }));
+  // The spread is that of one halving; further is less certain.
+  const widen =
+    basis === 'same' ? Math.sqrt(Math.max(1, halvings)) : basis === 'relative' ? Math.sqrt(1 + other / 2 + halvings / 4) * 0.8 : 1;
+  const sigma = (q: 'time' | 'memory' | 'disk' | 'voxels'): number => spreadOf(record, basis, q) * widen;
+  const total = withSeconds.reduce((n, f) => n + (f.seconds ?? 0), 0);
+  return {
+    voxels: rangeOf(Math.max(0, ...frames.map((f) => f.voxels)), sigma('voxels')),
+    memory: rangeOf(Math.max(0, ...frames.map((f) => f.memoryBytes)), sigma('memory')),
+    disk: rangeOf(
+      frames.reduce((n, f) => n + f.bytes, 0),
+      sigma('disk'),
+    ),
+    time: model ? rangeOf(total, sigma('time')) : null,
+    basis,
+    from: found ? found.run.title : 'the settings',
+    frames: withSeconds,
+  };
+}
+
+/** Without its frames: what is stored with a run. */
+export const summaryOf = ({ frames: _frames, ...prediction }: DetailedPrediction): Prediction => prediction;

@@ -1,0 +1,38 @@
+import { z } from 'zod';
+
+/** Of ten, nine lie within; `likely` is the median. */
+export const rangeSchema = z.strictObject({ low: z.number(), likely: z.number(), high: z.number() });
+export type Range = z.output<typeof rangeSchema>;
+
+/**
+ * What a prediction rests on. `repeat`: the same run was computed; `same`: the same settings on coarser voxels; `relative`: a run with other settings;
+ * `settings`: nothing but the settings.
+ */
+export const BASES = ['repeat', 'same', 'relative', 'settings'] as const;
+export type Basis = (typeof BASES)[number];
+
+export const predictionSchema = z.strictObject({
+  /** Most active voxels at once. */
+  voxels: rangeSchema,
+  /** Bytes of memory, most. */
+  memory: rangeSchema,
+  /** Bytes on disk, all frames. */
+  disk: rangeSchema,
+  /** Seconds of computing, all frames, on this machine in its usual state. null: no time was ever measured here. */
+  time: rangeSchema.nullable(),
+  basis: z.enum(BASES),
+  /** Which run, as a person knows it. */
+  from: z.string(),
+});
+
+/** Stored with a run: what was said before it started. */
+export type Prediction = z.output<typeof predictionSchema>;
+
+/** Standard normal quantile that leaves 5 % on each side. */
+const NINETY = 1.645;
+
+export const rangeOf = (likely: number, sigma: number): Range => ({
+  low: likely * Math.exp(-NINETY * sigma),
+  likely,
+  high: likely * Math.exp(NINETY * sigma),
+});

@@ -1,0 +1,1 @@
+export { warmUp } from './warm-up';
