@@ -16,7 +16,7 @@ declare module 'vitest' {
 /** One built server and one browser for all end-to-end tests; each test takes its own browser context. */
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   const data = mkdtempSync(join(tmpdir(), 'ruddle-e2e-'));
-  const server = await startServer({ RUDDLE_DATA: data, RUDDLE_DEMO: '0', RUDDLE_PORT: '0' });
+  const server = await startServer({ RUDDLE_DATA: data, RUDDLE_DEMO: '0', RUDDLE_CALIBRATE: '0', RUDDLE_PORT: '0' });
   const browser = await launchBrowser();
   project.provide('address', server.address);
   project.provide('browser', browser.wsEndpoint());

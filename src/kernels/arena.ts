@@ -5,7 +5,7 @@ export const MAX_BYTES = 4 * 1024 * 1024 * 1024 - PAGE;
 /** Below this the kernels' own stack and statics live. */
 const BASE = 65536;
 
-/** Bump allocator over one shared memory. Nothing is freed: an arena lives as long as a run. */
+/** Bump allocator over one shared memory. Nothing is freed by itself: an arena lives as long as a run, or is emptied whole for the next one. */
 export class Arena {
   #top = BASE;
   constructor(
@@ -27,6 +27,12 @@ export class Arena {
     const missing = this.#top - this.memory.buffer.byteLength;
     if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE));
     return pointer;
+  }
+
+  /** Everything is given back, and zero again. Pointers handed out before mean nothing any more. */
+  reset(): void {
+    new Uint8Array(this.memory.buffer, BASE, this.#top - BASE).fill(0);
+    this.#top = BASE;
   }
 
   available(): number {

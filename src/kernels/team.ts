@@ -35,6 +35,8 @@ export interface TeamOptions {
 export interface Team extends KernelTeam {
   /** True once someone has set the cancel word. */
   cancelled: () => boolean;
+  /** Empties the memory for another run by the same threads. */
+  reset(): void;
   /** Lets the helpers end. */
   stop(): void;
 }
@@ -47,6 +49,8 @@ export const newControl = (threads: number): SharedArrayBuffer => {
 
 export const cancelBy = (control: SharedArrayBuffer): void => void Atomics.store(controlOf(control).words, CANCEL, 1);
 
+/** Takes a cancel back, before the next run of the same team. */
+export const resume = (control: SharedArrayBuffer): void => void Atomics.store(controlOf(control).words, CANCEL, 0);
 /** Threads that may work from now on; a Final steps down while shorter work runs. */
 export const allowThreads = (control: SharedArrayBuffer, threads: number): void =>
   void Atomics.store(controlOf(control).words, ALLOWED, threads);
@@ -130,6 +134,9 @@ export function createTeam(options: TeamOptions): Team {
     bytes: (pointer, count) => new Uint8Array(memory.buffer, pointer, count),
     launch,
     cancelled: () => Atomics.load(words, CANCEL) !== 0,
+    reset: () => {
+      arena.reset();
+    },
     stop: () => {
       Atomics.store(words, STOP, 1);
       Atomics.add(words, GENERATION, 1);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
+import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
 import type { FrameReport } from '#core/gas';
 import { type Plan, type Settings, type ShotFields, settingsSchema, shotFieldsSchema, shotFileSchema } from '#core/shot';
 
@@ -8,7 +9,22 @@ export const rungSchema = z.enum(['test', 'final']);
 export const startRunSchema = z.strictObject({
   variantId: z.string(),
   rung: rungSchema,
+  /** The user was told that a budget would be broken, and agreed. */
+  overBudget: z.boolean().default(false),
 });
+/** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
+export const sketchSchema = z.strictObject({
+  settings: settingsSchema,
+  factor: z.number().min(1).max(1000),
+  frames: z.array(costFrameSchema).min(8).max(5000),
+});
+export const newShotSchema = z.strictObject({
+  name: z.string().trim().min(1).max(80),
+  /** Shot to copy; null: a blank one. */
+  from: z.string().nullable(),
+});
+export const notesSchema = z.strictObject({ notes: z.string().max(4000) });
+export const sketchingSchema = z.strictObject({ on: z.boolean() });
 export const saveDraftSchema = z.strictObject({
   settings: settingsSchema,
   /** Revision that the edit was made on; 0 when there was no draft. */
@@ -68,6 +84,9 @@ export interface RunDto {
   readonly folder: string;
   readonly plan: Plan;
   readonly codeVersion: string;
+  /** What was said before it started. */
+  readonly prediction: Prediction | null;
+  readonly notes: string;
 }
 export interface ShotDto {
   readonly id: string;
@@ -88,6 +107,12 @@ export interface RunDetailDto {
   readonly run: RunDto;
   readonly frames: readonly FrameDto[];
 }
+/** What predictions are made from: what this machine has learnt, and the shot's own runs. */
+export interface EvidenceDto {
+  readonly knowledge: Knowledge;
+  readonly runs: readonly CostRun[];
+}
+
 export interface StatusDto {
   readonly version: string;
   readonly kernelsVersion: string;

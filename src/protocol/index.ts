@@ -1,2 +1,3 @@
 export * from './compute';
 export * from './api';
+export * from './sketch';

@@ -1,26 +1,31 @@
-import { type FrameReport, type Stage, limitWindow } from '#core/gas';
+import { z } from 'zod';
+import { type FrameReport, STAGES, type Stage, limitWindow } from '#core/gas';
 import { shapeBounds } from '#core/geometry';
 import type { Plan } from '#core/shot';
 
+const amount = z.number().min(0);
+const seconds = z.strictObject(Object.fromEntries(STAGES.map((s) => [s, amount])) as Record<Stage, typeof amount>);
+
 /** What the cost model reads of a frame: a report without what it does not need. */
-export interface CostFrame {
-  readonly frame: number;
+export const costFrameSchema = z.strictObject({
+  frame: z.number().int(),
   /** Active voxels. */
-  readonly voxels: number;
+  voxels: amount,
   /** Voxels of the window, by axis. */
-  readonly window: readonly [number, number, number];
-  readonly memoryBytes: number;
-  readonly substeps: number;
+  window: z.tuple([amount, amount, amount]),
+  memoryBytes: amount,
+  substeps: amount,
   /** Speed that decided about the substeps, m/s. */
-  readonly speed: number;
-  readonly iterations: number;
+  speed: amount,
+  iterations: amount,
   /** On disk; 0 for a frame that was not stored. */
-  readonly bytes: number;
+  bytes: amount,
   /** By stage. */
-  readonly seconds: Readonly<Record<Stage, number>>;
+  seconds,
   /** How long the calibration kernel took, seconds. */
-  readonly calibration: number;
-}
+  calibration: amount,
+});
+export type CostFrame = z.output<typeof costFrameSchema>;
 
 /** A run as the cost model sees it. */
 export interface CostRun {

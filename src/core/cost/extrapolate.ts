@@ -14,7 +14,7 @@ export interface PredictedFrame extends FrameLoad {
 /** Standard deviation of the logarithm of the fastest speed from frame to frame: a maximum flickers. */
 const FLICKER = 0.18;
 /** The window keeps a tile to spare on each side, and rounds to tiles. */
-const WINDOW_SPARE = 22;
+const WINDOW_SPARE = 12;
 
 /** Expected substeps of a frame: the ceiling, averaged over the speed's flicker, within the limits. */
 export function expectedSubsteps(speed: number, plan: Plan): number {

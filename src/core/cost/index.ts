@@ -1,4 +1,4 @@
-export { type CostFrame, type CostRun, costFrame } from './evidence';
+export { type CostFrame, type CostRun, costFrame, costFrameSchema } from './evidence';
 export { type CostModel } from './model';
 export { calibrationPlans } from './calibration';
 export { predictionSchema, type Basis, type Prediction, type Range } from './prediction';

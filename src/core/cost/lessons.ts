@@ -6,7 +6,7 @@ import { median } from './nnls';
 export interface Lessons {
   /**
    * Active tiles and stencils widen the space that is computed: its cube root is that of the matter with its reach plus this many voxels. 8 would be
-   * one tile; what was measured on plumes is 9 to 16.
+   * one tile; what was measured on plumes is 8 to 12.
    */
   readonly widening: number;
   /** The fastest matter gets faster by this factor when the voxels are halved. */
@@ -20,9 +20,11 @@ export interface Lessons {
   readonly pairs: number;
 }
 
-const PRIOR: Lessons = { widening: 12, speedGrowth: 1.25, iterationGrowth: 1.12, bytesGrowth: 0.8, bytesFactor: 1, pairs: 0 };
+const PRIOR: Lessons = { widening: 9.5, speedGrowth: 1.25, iterationGrowth: 1.12, bytesGrowth: 0.8, bytesFactor: 1, pairs: 0 };
 /** Frames that a prior counts as. */
 const PRIOR_FRAMES = 30;
+/** A coarse run of fewer active voxels is a handful of tiles around a source of two or three voxels: it tells nothing about finer ones. */
+const TELLING = 40_000;
 
 /** Bytes of a float that is written. */
 const BYTES = { half: 2, full: 4 } as const;
@@ -73,7 +75,7 @@ export function learn(runs: readonly CostRun[]): Lessons {
       const byFrame = new Map(coarse.frames.map((f) => [f.frame, f]));
       for (const f of fine.frames) {
         const c = byFrame.get(f.frame);
-        if (!c || f.substeps === 0 || c.substeps === 0) continue;
+        if (!c || f.substeps === 0 || c.substeps === 0 || c.voxels < TELLING) continue;
         const bounded = fine.plan.options.bounds.mode === 'dense';
         if (!bounded) widening.push((Math.cbrt(c.voxels) * hc - Math.cbrt(f.voxels) * hf) / (hc - hf));
         speed.push((f.speed / Math.max(1e-9, c.speed)) ** (1 / halvings));

@@ -48,16 +48,45 @@ function distance(from: Plan, to: Plan): number {
 const TOO_FAR = 6;
 const MIN_FRAMES = 8;
 
-function pickBasis(runs: readonly CostRun[], plan: Plan): { run: CostRun; far: number } | null {
-  let best: { run: CostRun; far: number } | null = null;
+interface Relative {
+  readonly run: CostRun;
+  readonly far: number;
+}
+
+/** Relatives that are hardly further than the nearest are heard too: a second opinion halves the noise of one. */
+const AS_NEAR = 0.15;
+const MOST_RELATIVES = 3;
+
+/** The nearest runs, nearest first; none when all are too far. */
+function relativesOf(runs: readonly CostRun[], plan: Plan): Relative[] {
   const wanted = plan.options.lastFrame - plan.options.firstFrame + plan.options.preRoll + 1;
-  for (const run of runs) {
-    if (run.origin === 'calibration' || run.frames.length < Math.min(MIN_FRAMES, wanted)) continue;
-    const missing = Math.max(0, 1 - run.frames.length / wanted);
-    const far = distance(run.plan, plan) + 0.5 * missing;
-    if (!best || far < best.far) best = { run, far };
-  }
-  return best && best.far <= TOO_FAR ? best : null;
+  const near = runs
+    .filter((run) => run.origin !== 'calibration' && run.frames.length >= Math.min(MIN_FRAMES, wanted))
+    .map((run): Relative => ({ run, far: distance(run.plan, plan) + 0.5 * Math.max(0, 1 - run.frames.length / wanted) }))
+    .sort((a, b) => a.far - b.far);
+  const best = near[0];
+  if (!best || best.far > TOO_FAR) return [];
+  return near.filter((r) => r.far <= best.far + AS_NEAR).slice(0, MOST_RELATIVES);
+}
+
+/** Geometric mean of several extrapolations, frame by frame, the nearer ones counting more. */
+function together(series: readonly { readonly frames: readonly PredictedFrame[]; readonly weight: number }[]): PredictedFrame[] {
+  const total = series.reduce((n, s) => n + s.weight, 0);
+  const first = series[0]?.frames ?? [];
+  return first.map((f, n) => {
+    const mean = (pick: (p: PredictedFrame) => number): number =>
+      Math.exp(series.reduce((sum, s) => sum + s.weight * Math.log(Math.max(1e-9, pick(s.frames[n] ?? f))), 0) / total);
+    const zero = (pick: (p: PredictedFrame) => number): number => (pick(f) === 0 ? 0 : mean(pick));
+    return {
+      frame: f.frame,
+      voxels: mean((p) => p.voxels),
+      window: [mean((p) => p.window[0]), mean((p) => p.window[1]), mean((p) => p.window[2])],
+      memoryBytes: mean((p) => p.memoryBytes),
+      substeps: zero((p) => p.substeps),
+      iterations: zero((p) => p.iterations),
+      bytes: zero((p) => p.bytes),
+    };
+  });
 }
 
 const sameRun = (a: Plan, b: Plan): boolean => {
@@ -71,18 +100,18 @@ const sameRun = (a: Plan, b: Plan): boolean => {
  */
 export function predict(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
   const { model, lessons, record } = knowledge;
-  const found = pickBasis(runs, plan);
-  const frames: PredictedFrame[] = found ? extrapolate(found.run, plan, lessons) : guessFrames(plan, lessons);
+  const relatives = relativesOf(runs, plan);
+  // The very same run needs no second opinion.
+  const repeats = relatives.filter((r) => r.run.origin === 'server' && sameRun(r.run.plan, plan)).slice(0, 1);
+  const heard = repeats.length > 0 ? repeats : relatives;
+  const found = heard[0];
+  const frames: PredictedFrame[] = found
+    ? together(heard.map(({ run, far }) => ({ frames: extrapolate(run, plan, lessons), weight: 1 / (0.1 + far) })))
+    : guessFrames(plan, lessons);
   const halvings = found ? Math.abs(Math.log2(found.run.plan.options.voxelSize / plan.options.voxelSize)) : 0;
   // Distance that is not resolution: other settings.
   const other = found ? Math.max(0, found.far - 0.12 * halvings) : 0;
-  const basis: Basis = !found
-    ? 'settings'
-    : sameRun(found.run.plan, plan) && found.run.origin === 'server'
-      ? 'repeat'
-      : other < 0.2
-        ? 'same'
-        : 'relative';
+  const basis: Basis = !found ? 'settings' : repeats.length > 0 ? 'repeat' : other < 0.2 ? 'same' : 'relative';
   const work = workOf(plan);
   const withSeconds = frames.map((f) => ({ ...f, seconds: model ? frameSeconds(model, f, work) : null }));
   // The spread is that of one halving; further is less certain.
@@ -99,7 +128,7 @@ export function predict(plan: Plan, runs: readonly CostRun[], knowledge: Knowled
     ),
     time: model ? rangeOf(total, sigma('time')) : null,
     basis,
-    from: found ? found.run.title : 'the settings',
+    from: found ? heard.map((r) => r.run.title).join(', ') : 'the settings',
     frames: withSeconds,
   };
 }

@@ -11,6 +11,8 @@ export interface ErrorFields {
   'not-finite': { readonly frame: number; readonly substep: number; readonly channel: string };
   /** Less room on the disk than a run must leave. */
   'disk-full': { readonly freeBytes: number; readonly keepBytes: number };
+  /** A run would break a budget of its shot, and nobody has agreed to that. */
+  'over-budget': { readonly what: readonly string[] };
   /** A file is not what it should be. */
   'file-invalid': { readonly file: string; readonly reason: string };
   /** What was asked for does not exist. */

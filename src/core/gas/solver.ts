@@ -174,7 +174,16 @@ class GasRun {
     ledger: MassLedger,
     work: Work,
     seconds: Record<Stage, number>,
-    totals: { wanted: number; used: number; speed: number; cfl: number; iterations: number; residual: number; divergence: number; converged: boolean },
+    totals: {
+      wanted: number;
+      used: number;
+      speed: number;
+      cfl: number;
+      iterations: number;
+      residual: number;
+      divergence: number;
+      converged: boolean;
+    },
   ): void {
     const { options, environment } = this;
     const step = this.#step;

@@ -98,7 +98,11 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         ...forces,
         wind: speeds(forces.wind),
         windTime: forces.windTime === null ? null : time(forces.windTime),
-        turbulence: forces.turbulence && { ...forces.turbulence, size: length(forces.turbulence.size), change: time(forces.turbulence.change) },
+        turbulence: forces.turbulence && {
+          ...forces.turbulence,
+          size: length(forces.turbulence.size),
+          change: time(forces.turbulence.change),
+        },
         // Its push is strength x this length x curl, and curls become slower by sqrt(N): the push stays when this takes sqrt(N) too.
         confinementLength: short(forces.confinementLength * root),
       },

@@ -11,6 +11,7 @@ const STATUS: Record<ErrorTag, number> = {
   refused: 403,
   'arena-too-small': 422,
   'disk-full': 507,
+  'over-budget': 409,
   'not-finite': 500,
   cancelled: 409,
   internal: 500,

@@ -1,4 +1,15 @@
-import { importShotSchema, patchShotSchema, renameSchema, saveDraftSchema, startRunSchema, type StatusDto } from '#protocol';
+import {
+  importShotSchema,
+  newShotSchema,
+  notesSchema,
+  patchShotSchema,
+  renameSchema,
+  saveDraftSchema,
+  sketchSchema,
+  sketchingSchema,
+  startRunSchema,
+  type StatusDto,
+} from '#protocol';
 import { kernelsVersion } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
@@ -54,9 +65,65 @@ export const routes: readonly Route[] = [
     method: 'POST',
     path: '/runs',
     answer: async ({ app, request }) => {
-      const { variantId, rung } = await body(request, startRunSchema);
-      return await app.shots.startRun(variantId, rung, app.runner);
+      const { variantId, rung, overBudget } = await body(request, startRunSchema);
+      return await app.shots.startRun(variantId, rung, app.runner, overBudget);
     },
+  },
+  {
+    method: 'POST',
+    path: '/new-shots',
+    answer: async ({ app, request }) => {
+      const { name, from } = await body(request, newShotSchema);
+      return await app.shots.create(name, from);
+    },
+  },
+  {
+    method: 'GET',
+    path: '/shots/:shot/evidence',
+    answer: async ({ app, params }) => app.costs.evidence((await app.shots.row(params['shot'] ?? '')).id),
+  },
+  {
+    method: 'POST',
+    path: '/shots/:shot/sketches',
+    answer: async ({ app, request, params }) => {
+      const { settings, factor, frames } = await body(request, sketchSchema);
+      await app.costs.keepSketch(await app.shots.row(params['shot'] ?? ''), settings, factor, frames);
+      return {};
+    },
+  },
+  {
+    method: 'POST',
+    path: '/sketching',
+    answer: async ({ app, request }) => {
+      app.runner.sketching((await body(request, sketchingSchema)).on);
+      return {};
+    },
+  },
+  {
+    method: 'POST',
+    path: '/variants/:variant/duplicate',
+    answer: async ({ app, params }) => ({ id: await app.variants.duplicate(params['variant'] ?? '') }),
+  },
+  {
+    method: 'POST',
+    path: '/variants/:variant/delete',
+    answer: async ({ app, params }) => {
+      await app.variants.remove(params['variant'] ?? '');
+      return {};
+    },
+  },
+  {
+    method: 'POST',
+    path: '/variants/:variant/restore',
+    answer: async ({ app, params }) => {
+      await app.variants.restore(params['variant'] ?? '');
+      return {};
+    },
+  },
+  {
+    method: 'PUT',
+    path: '/runs/:run/notes',
+    answer: async ({ app, request, params }) => app.runs.setNotes(params['run'] ?? '', (await body(request, notesSchema)).notes),
   },
   { method: 'GET', path: '/runs/:run', answer: ({ app, params }) => app.runs.detail(params['run'] ?? '') },
   {

@@ -13,7 +13,7 @@ let folder = '';
 let app: App;
 
 const open = (over: { keepBytes?: number } = {}): Promise<App> =>
-  openApp({ root: process.cwd(), data: folder, threads: 1, keepBytes: 0, demo: false, version: 'test', ...over });
+  openApp({ root: process.cwd(), data: folder, threads: 1, keepBytes: 0, demo: false, calibrate: false, version: 'test', ...over });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-app-'));
@@ -137,8 +137,8 @@ describe('runs', () => {
     const done = await ended((await start(shot)).id);
     const free = await freeBytes(folder);
     await app.close();
-    // Room for the Test again, not for a Final of eight times the voxels on a range a hundred times as long.
-    app = await open({ keepBytes: free - done.bytes * 300 });
+    // Room for the Test again, not for a Final on a range a hundred times as long.
+    app = await open({ keepBytes: free - done.bytes * 60 });
     await app.shots.setFields(shot.id, { ...shot.fields, lastFrame: 400 });
     await expect(start(shot, 'final')).rejects.toMatchObject({ tag: 'disk-full' });
   });

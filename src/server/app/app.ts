@@ -2,17 +2,21 @@ import { join } from 'node:path';
 import { type Config, readConfig } from '#server/config';
 import { type Database, openDatabase } from '#server/db';
 import { recover } from '#server/queue';
+import { Costs } from './costs';
 import { loadDemo } from './demo';
 import { EventHub } from './events';
 import { Runner } from './runner';
 import { ShotStore } from './shots';
+import { VariantStore } from './variants';
 import { RunStore } from './runs';
 import { FreedCaches } from './freed';
 
 /** Everything that lives as long as the server: one of each. */
 export class App {
   readonly events = new EventHub();
+  readonly costs: Costs;
   readonly shots: ShotStore;
+  readonly variants: VariantStore;
   readonly runs: RunStore;
   readonly freed: FreedCaches;
   readonly runner: Runner;
@@ -23,12 +27,15 @@ export class App {
   ) {
     this.freed = new FreedCaches(db, config, this.events);
     this.runs = new RunStore(db, config, this.events);
-    this.shots = new ShotStore(db, this.runs, this.events);
+    this.costs = new Costs(db, config, this.events);
+    this.shots = new ShotStore(db, this.runs, this.costs, this.events);
+    this.variants = new VariantStore(db, this.freed, this.events);
     this.runner = new Runner(db, config, this.runs, this.freed, this.events);
   }
 
   /** Cancels what runs and waits for it; frames are kept. */
   async close(): Promise<void> {
+    this.costs.stop();
     await this.runner.stop();
     this.db.close();
   }
@@ -38,6 +45,12 @@ export async function openApp(config: Config): Promise<App> {
   const db = await openDatabase(join(config.data, 'ruddle.db'), config.root);
   const app = new App(config, db);
   await recover(db, Date.now());
+  // Runs wait for the calibration: beside them it would measure nothing.
+  app.runner.waitFor(
+    app.costs.calibrate().catch((error: unknown) => {
+      console.error('calibration:', error);
+    }),
+  );
   if (config.demo) await loadDemo(app.shots, app.runner, join(config.root, 'demo'));
   app.runner.pump();
   return app;

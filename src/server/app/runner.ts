@@ -13,16 +13,19 @@ import type { RunStore } from './runs';
 
 const RUNGS = ['test', 'final'] as const;
 const ARENA_BYTES = 4 * 1024 ** 3;
+/** How long one word of a sketching page holds, milliseconds. */
+const SKETCH_LEASE = 8000;
 
 /**
- * Takes jobs from the queue: one Test and one Final at a time. While both run, the Final steps down to one thread, so that the Test is
- * quick and the page too.
+ * Takes jobs from the queue: one Test and one Final at a time. While a Test runs or a page sketches, the Final steps down to one thread, so that
+ * the short work is quick and the page too.
  */
 export class Runner {
   readonly #active = new Map<'test' | 'final', { id: string; run: RunningRun | null }>();
   readonly #disk: DiskGuard;
   #pumping = Promise.resolve();
   #stopped = false;
+  #sketchUntil = 0;
 
   constructor(
     private readonly db: Database,
@@ -46,6 +49,21 @@ export class Runner {
         frame: null,
       });
     }
+  }
+
+  /** Nothing starts before this is over. */
+  waitFor(what: Promise<void>): void {
+    this.#pumping = this.#pumping.then(() => what);
+  }
+
+  /** A page computes a Sketch: said every few seconds while it does. */
+  sketching(on: boolean): void {
+    this.#sketchUntil = on ? Date.now() + SKETCH_LEASE : 0;
+    this.#share();
+    if (on)
+      setTimeout(() => {
+        this.#share();
+      }, SKETCH_LEASE + 100).unref();
   }
 
   /** Starts what can start. Safe to call at any time. */
@@ -105,8 +123,8 @@ export class Runner {
   }
 
   #share(): void {
-    const testing = this.#active.has('test');
-    this.#active.get('final')?.run?.allow(testing ? 1 : this.config.threads);
+    const yields = this.#active.has('test') || Date.now() < this.#sketchUntil;
+    this.#active.get('final')?.run?.allow(yields ? 1 : this.config.threads);
   }
 
   /** Ends a run within a second; whole frames are kept. */

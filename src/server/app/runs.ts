@@ -1,5 +1,6 @@
 import { join } from 'node:path';
-import { and, asc, count, eq, max, sum } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, max, sum } from 'drizzle-orm';
+import type { Prediction } from '#core/cost';
 import { type ErrorData, RuddleError } from '#core/errors';
 import { type Plan, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
@@ -21,7 +22,13 @@ export class RunStore {
     private readonly events: EventHub,
   ) {}
 
-  async create(shot: { id: string; slug: string }, variantId: string, rung: 'test' | 'final', plan: Plan): Promise<RunDto> {
+  async create(
+    shot: { id: string; slug: string },
+    variantId: string,
+    rung: 'test' | 'final',
+    plan: Plan,
+    prediction: Prediction,
+  ): Promise<RunDto> {
     const id = newId();
     const [last] = await this.db
       .select({ n: max(tables.runs.number) })
@@ -38,6 +45,8 @@ export class RunStore {
       key: runKey(plan, kernelsVersion),
       plan,
       codeVersion,
+      threads: this.config.threads,
+      prediction,
       state: 'queued',
       folder: join(this.config.data, 'caches', shot.slug, `run-${String(number).padStart(4, '0')}-${rung}`),
       createdAt: now,
@@ -64,44 +73,55 @@ export class RunStore {
   }
 
   async #withTotals(rows: readonly RunRow[]): Promise<RunDto[]> {
+    if (rows.length === 0) return [];
     const f = tables.frames;
-    return await Promise.all(
-      rows.map(async (row): Promise<RunDto> => {
-        const [totals] = await this.db
-          .select({
-            done: count(),
-            bytes: sum(f.bytes).mapWith(Number),
-            seconds: sum(f.seconds).mapWith(Number),
-            memory: max(f.memoryBytes),
-          })
-          .from(f)
-          .where(eq(f.runId, row.id));
-        const { firstFrame, lastFrame, preRoll } = row.plan.options;
-        return {
-          id: row.id,
-          number: row.number,
-          shotId: row.shotId,
-          variantId: row.variantId,
-          rung: row.rung,
-          key: row.key,
-          state: row.state,
-          error: row.error,
-          createdAt: row.createdAt,
-          startedAt: row.startedAt,
-          endedAt: row.endedAt,
-          frameCount: lastFrame - firstFrame + preRoll + 1,
-          framesDone: totals?.done ?? 0,
-          seconds: totals?.seconds ?? 0,
-          bytes: row.freedAt === null ? (totals?.bytes ?? 0) : 0,
-          memoryBytes: totals?.memory ?? 0,
-          freed: row.freedAt !== null,
-          restorable: row.freedAt !== null && row.purgedAt === null,
-          folder: row.folder,
-          plan: row.plan,
-          codeVersion: row.codeVersion,
-        };
-      }),
-    );
+    // One query for all of them: a shot may have hundreds.
+    const sums = await this.db
+      .select({
+        runId: f.runId,
+        done: count(),
+        bytes: sum(f.bytes).mapWith(Number),
+        seconds: sum(f.seconds).mapWith(Number),
+        memory: max(f.memoryBytes),
+      })
+      .from(f)
+      .where(
+        inArray(
+          f.runId,
+          rows.map((r) => r.id),
+        ),
+      )
+      .groupBy(f.runId);
+    const byRun = new Map(sums.map((s) => [s.runId, s]));
+    return rows.map((row): RunDto => {
+      const totals = byRun.get(row.id);
+      const { firstFrame, lastFrame, preRoll } = row.plan.options;
+      return {
+        id: row.id,
+        number: row.number,
+        shotId: row.shotId,
+        variantId: row.variantId,
+        rung: row.rung,
+        key: row.key,
+        state: row.state,
+        error: row.error,
+        createdAt: row.createdAt,
+        startedAt: row.startedAt,
+        endedAt: row.endedAt,
+        frameCount: lastFrame - firstFrame + preRoll + 1,
+        framesDone: totals?.done ?? 0,
+        seconds: totals?.seconds ?? 0,
+        bytes: row.freedAt === null ? (totals?.bytes ?? 0) : 0,
+        memoryBytes: totals?.memory ?? 0,
+        freed: row.freedAt !== null,
+        restorable: row.freedAt !== null && row.purgedAt === null,
+        folder: row.folder,
+        plan: row.plan,
+        codeVersion: row.codeVersion,
+        prediction: row.prediction,
+        notes: row.notes,
+      };
+    });
   }
 
   async detail(id: string): Promise<RunDetailDto> {
@@ -159,6 +179,12 @@ export class RunStore {
         ...(state === 'running' ? { startedAt: now } : { endedAt: now }),
       })
       .where(eq(tables.runs.id, id));
+    return await this.announce(id);
+  }
+
+  async setNotes(id: string, notes: string): Promise<RunDto> {
+    await this.row(id);
+    await this.db.update(tables.runs).set({ notes }).where(eq(tables.runs.id, id));
     return await this.announce(id);
   }
 

@@ -1,7 +1,7 @@
-import { and, asc, count, desc, eq } from 'drizzle-orm';
+import { and, asc, count, desc, eq, isNull } from 'drizzle-orm';
+import { type Prediction, summaryOf } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import {
-  type Plan,
   type Settings,
   type ShotFields,
   type ShotFile,
@@ -9,26 +9,19 @@ import {
   differences,
   resolvePlan,
   SHOT_VERSION,
+  parseWith,
+  settingsSchema,
+  shotFieldsSchema,
+  shotFileSchema,
   variantName,
 } from '#core/shot';
 import type { DraftDto, RunDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
 import { type Database, tables } from '#server/db';
+import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
-
-/**
- * Bytes that a run will about take: from the shot's last run, by frames and by the number of voxels in the same space. 0 when there is none to
- * learn from; the disk is watched during the run in any case.
- */
-function predictBytes(plan: Plan, runs: readonly RunDto[]): number {
-  const last = runs.findLast((r) => r.bytes > 0);
-  if (!last) return 0;
-  const stored = Math.max(1, last.framesDone - last.plan.options.preRoll);
-  const frames = plan.options.lastFrame - plan.options.firstFrame + 1;
-  return (last.bytes / stored) * frames * (last.plan.options.voxelSize / plan.options.voxelSize) ** 3;
-}
 
 type ShotRow = typeof tables.shots.$inferSelect;
 type VariantRow = typeof tables.variants.$inferSelect;
@@ -38,6 +31,7 @@ export class ShotStore {
   constructor(
     private readonly db: Database,
     private readonly runs: RunStore,
+    private readonly costs: Costs,
     private readonly events: EventHub,
   ) {}
 
@@ -78,11 +72,14 @@ export class ShotStore {
     const rows = await this.db.select().from(tables.shots).orderBy(desc(tables.shots.updatedAt));
     return await Promise.all(
       rows.map(async (row): Promise<ShotRowDto> => {
-        const [variants] = await this.db.select({ n: count() }).from(tables.variants).where(eq(tables.variants.shotId, row.id));
+        const [variants] = await this.db
+          .select({ n: count() })
+          .from(tables.variants)
+          .where(and(eq(tables.variants.shotId, row.id), isNull(tables.variants.deletedAt)));
         return {
           id: row.id,
           slug: row.slug,
-          fields: row.fields,
+          fields: shotFieldsSchema.parse(row.fields),
           variants: variants?.n ?? 0,
           runs: await this.runs.ofShot(row.id),
           lastActivity: row.updatedAt,
@@ -92,37 +89,38 @@ export class ShotStore {
   }
 
   async get(idOrSlug: string): Promise<ShotDto> {
-    const row = await this.#row(idOrSlug);
+    const row = await this.row(idOrSlug);
     const variants = await this.db
       .select()
       .from(tables.variants)
       .leftJoin(tables.drafts, eq(tables.drafts.variantId, tables.variants.id))
-      .where(eq(tables.variants.shotId, row.id))
+      .where(and(eq(tables.variants.shotId, row.id), isNull(tables.variants.deletedAt)))
       .orderBy(asc(tables.variants.createdAt));
     return {
       id: row.id,
       slug: row.slug,
-      fields: row.fields,
+      fields: shotFieldsSchema.parse(row.fields),
       variants: variants.map(({ variants: v, drafts: d }): VariantDto => ({
         id: v.id,
         name: v.name,
         parentId: v.parentId,
         frozen: v.frozen,
-        settings: v.settings,
-        draft: d && { settings: d.settings, revision: d.revision, updatedAt: d.updatedAt },
+        // What an older version stored may lack what has a default now.
+        settings: settingsSchema.parse(v.settings),
+        draft: d && { settings: settingsSchema.parse(d.settings), revision: d.revision, updatedAt: d.updatedAt },
       })),
       runs: await this.runs.ofShot(row.id),
     };
   }
 
   async setFields(id: string, fields: ShotFields): Promise<ShotDto> {
-    const row = await this.#row(id);
+    const row = await this.row(id);
     await this.db.update(tables.shots).set({ fields, updatedAt: Date.now() }).where(eq(tables.shots.id, row.id));
     this.events.emit({ kind: 'shot', shotId: row.id });
     return await this.get(row.id);
   }
 
-  async #row(idOrSlug: string): Promise<ShotRow> {
+  async row(idOrSlug: string): Promise<ShotRow> {
     const bySlug = await this.db.select().from(tables.shots).where(eq(tables.shots.slug, idOrSlug));
     const row = bySlug[0] ?? (await this.db.select().from(tables.shots).where(eq(tables.shots.id, idOrSlug)))[0];
     if (!row) throw new RuddleError('not-found', 'There is no such shot.', { what: `shot ${idOrSlug}` });
@@ -186,18 +184,42 @@ export class ShotStore {
    * Starts a run of what is on the sheet. A draft is frozen first: into its variant while no run used that, else into a new one, named from
    * what changed.
    */
-  async startRun(variantId: string, rung: 'test' | 'final', runner: Runner): Promise<RunDto> {
+  async startRun(variantId: string, rung: 'test' | 'final', runner: Runner, overBudget = false): Promise<RunDto> {
     const variant = await this.#variant(variantId);
-    const shot = await this.#row(variant.shotId);
+    const shot = await this.row(variant.shotId);
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings;
     const plan = resolvePlan(shot.fields, settings, rung);
-    await runner.mayStart(plan, predictBytes(plan, await this.runs.ofShot(shot.id)));
+    const prediction = summaryOf(await this.costs.predict(shot.id, plan));
+    // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
+    await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
+    // What cannot be comes before what may not be.
+    if (!overBudget) this.#mayCost(shot.fields, prediction, await this.runs.ofShot(shot.id));
     const used = await this.#freeze(variant, draft);
-    const run = await this.runs.create(shot, used, rung, plan);
+    const run = await this.runs.create(shot, used, rung, plan, prediction);
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;
+  }
+
+  /** Throws `over-budget` when what is predicted does not fit into what is left. */
+  #mayCost({ budgets }: ShotFields, prediction: Prediction, runs: readonly RunDto[]): void {
+    const spent = (pick: (r: RunDto) => number): number => runs.reduce((n, r) => n + pick(r), 0);
+    const what = [
+      ...((prediction.time?.likely ?? 0) > budgets.time - spent((r) => r.seconds) ? ['time'] : []),
+      ...(prediction.disk.likely > budgets.disk - spent((r) => r.bytes) ? ['disk'] : []),
+      ...(prediction.memory.likely > budgets.memory ? ['memory'] : []),
+    ];
+    if (what.length === 0) return;
+    throw new RuddleError('over-budget', `This run would break the shot's budget of ${what.join(' and ')}.`, { what });
+  }
+
+  /** A new shot: blank, or a copy of another with its drafts as they are. */
+  async create(name: string, from: string | null): Promise<ShotDto> {
+    if (from !== null) return await this.add({ ...(await this.file(from)), name });
+    return await this.add(
+      parseWith(shotFileSchema, { ruddle: SHOT_VERSION, name, variants: [{ name: 'First', settings: {} }] }, 'A blank shot'),
+    );
   }
 
   async #freeze(variant: VariantRow, draft: DraftDto | null): Promise<string> {

@@ -12,6 +12,8 @@ export interface Config {
   readonly keepBytes: number;
   /** Load and compute the demo shots when there are no shots. */
   readonly demo: boolean;
+  /** Time a few small boxes at the first start, so that the first prediction is not blind. */
+  readonly calibrate: boolean;
   readonly version: string;
 }
 
@@ -28,6 +30,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     threads: Math.max(1, Math.min(64, whole(env['RUDDLE_THREADS'], availableParallelism()))),
     keepBytes: whole(env['RUDDLE_KEEP_BYTES'], KEEP_BYTES),
     demo: env['RUDDLE_DEMO'] !== '0',
+    calibrate: env['RUDDLE_CALIBRATE'] !== '0',
     version: '0.1.0',
   };
 }

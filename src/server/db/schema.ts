@@ -1,4 +1,5 @@
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
 import type { Plan, Settings, ShotFields } from '#core/shot';
@@ -26,6 +27,8 @@ export const variants = sqliteTable(
     /** Set once a run used it. */
     frozen: integer({ mode: 'boolean' }).notNull().default(false),
     createdAt: integer().notNull(),
+    /** Set when it was deleted; it can be brought back. Its name then carries its id, so that the name is free. */
+    deletedAt: integer(),
   },
   (t) => [uniqueIndex('variants_name').on(t.shotId, t.name)],
 );
@@ -55,6 +58,11 @@ export const runs = sqliteTable(
     key: text().notNull(),
     plan: text({ mode: 'json' }).$type<Plan>().notNull(),
     codeVersion: text().notNull(),
+    threads: integer(),
+    /** What was predicted before it started. */
+    prediction: text({ mode: 'json' }).$type<Prediction>(),
+    /** The user's own words about it. */
+    notes: text().notNull().default(''),
     state: text({ enum: ['queued', 'running', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
     error: text({ mode: 'json' }).$type<ErrorData>(),
     folder: text().notNull(),
@@ -100,4 +108,29 @@ export const jobs = sqliteTable(
     claimedAt: integer(),
   },
   (t) => [index('jobs_state').on(t.state, t.rung)],
+);
+
+/** What this machine computed at first start, for the cost model: one row a plan. */
+export const calibrations = sqliteTable('calibrations', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  codeVersion: text().notNull(),
+  threads: integer().notNull(),
+  plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+  frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
+  createdAt: integer().notNull(),
+});
+
+/** Loads of Sketches that a browser computed; their times are not used. */
+export const sketches = sqliteTable(
+  'sketches',
+  {
+    key: text().primaryKey(),
+    shotId: text()
+      .notNull()
+      .references(() => shots.id, { onDelete: 'cascade' }),
+    plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+    frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
+    createdAt: integer().notNull(),
+  },
+  (t) => [index('sketches_shot').on(t.shotId)],
 );

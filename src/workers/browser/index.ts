@@ -1,1 +1,2 @@
 export { createShadowBuilder, type ShadowBuilder } from './shadow-client';
+export { createSketcher, type Sketcher } from './sketch-client';

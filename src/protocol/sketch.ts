@@ -1,0 +1,35 @@
+import type { ErrorData } from '#core/errors';
+import type { Preview } from '#core/formats';
+import type { FrameReport, GasChannel } from '#core/gas';
+import type { Plan } from '#core/shot';
+
+/** What the page asks of a sketch worker. A new start replaces the run that goes on; `generation` tells their answers apart. */
+export interface SketchStart {
+  readonly kind: 'start';
+  readonly generation: number;
+  readonly plan: Plan;
+}
+export interface SketchSetUp {
+  readonly kind: 'setup';
+  readonly threads: number;
+  /** Shared block of the kernel team: cancel. */
+  readonly control: SharedArrayBuffer;
+}
+export type SketchRequest = SketchSetUp | SketchStart | { readonly kind: 'stop' };
+
+export interface ChannelPreview {
+  readonly channel: GasChannel;
+  readonly preview: Preview;
+}
+
+/** What it says. */
+export type SketchMessage =
+  | {
+      readonly kind: 'frame';
+      readonly generation: number;
+      readonly report: FrameReport;
+      readonly inRange: boolean;
+      readonly previews: readonly ChannelPreview[];
+    }
+  | { readonly kind: 'done'; readonly generation: number }
+  | { readonly kind: 'failed'; readonly generation: number; readonly error: ErrorData };

@@ -1,0 +1,151 @@
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { ErrorData } from '#core/errors';
+import type { Preview } from '#core/formats';
+import type { LookChannel } from '#core/look';
+import { RUNGS, type Plan, type Settings, type ShotFields, resolvePlan } from '#core/shot';
+import type { FrameDto, SketchMessage } from '#protocol';
+import { type Sketcher, createSketcher } from '#workers/browser';
+
+/** A Sketch: what it computes, and what it has computed. Its frames live in memory only. */
+export interface SketchState {
+  readonly id: string;
+  /** Wanted by the user. */
+  readonly on: boolean;
+  readonly computing: boolean;
+  readonly plan: Plan | null;
+  /** Factor on the voxel size: 4, or more where that would be too many voxels. */
+  readonly factor: number;
+  readonly frames: readonly FrameDto[];
+  /** Steps a second, over the last second or so. */
+  readonly rate: number;
+  readonly error: ErrorData | null;
+}
+
+export interface Sketch extends StoreApi<SketchState> {
+  /** Computes these settings; while it is on, call it again with every change. */
+  show(shot: ShotFields, settings: Settings): void;
+  stop(): void;
+  preview(frame: number, channel: LookChannel): Preview | null;
+  close(): void;
+}
+
+/** A Sketch keeps below about so many active voxels (decisions.md: to stay live). */
+const MOST_VOXELS = 60_000;
+const AIM_VOXELS = 45_000;
+/** A change is waited for until the hand rests, milliseconds. */
+const SETTLE = 120;
+/** Frames kept in memory, bytes; later frames are not kept. */
+const KEEP = 700e6;
+const WINDOW = 1200;
+
+const sketches = new Map<string, Sketch>();
+let count = 0;
+
+/** The sketch that a run's id names, if it is one. */
+export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? null;
+
+export function createSketch(threads: number): Sketch {
+  const id = `sketch-${String(++count)}`;
+  const previews = new Map<string, Preview>();
+  const keyOf = (frame: number, channel: string): string => `${String(frame)}/${channel}`;
+  let bytes = 0;
+  let sketcher: Sketcher | null = null;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let asked: { shot: ShotFields; settings: Settings } | null = null;
+  /** Metres below which this set-up had too many voxels. */
+  let floor = 0;
+  let ticks: { at: number; steps: number }[] = [];
+  const store = createStore<SketchState>(() => ({
+    id,
+    on: false,
+    computing: false,
+    plan: null,
+    factor: RUNGS.sketch,
+    frames: [],
+    rate: 0,
+    error: null,
+  }));
+  const { setState, getState } = store;
+
+  const begin = (): void => {
+    if (!asked) return;
+    const { shot, settings } = asked;
+    const factor = Math.max(RUNGS.sketch, floor / settings.detail.voxelSize);
+    const plan = resolvePlan(shot, settings, 'sketch', factor);
+    previews.clear();
+    bytes = 0;
+    ticks = [];
+    try {
+      sketcher ??= createSketcher(threads, receive);
+      sketcher.start(plan);
+      setState({ computing: true, plan, factor, frames: [], error: null });
+    } catch (error) {
+      const message = error instanceof Error ? error.message : String(error);
+      setState({ on: false, computing: false, error: { tag: 'refused', message, fields: {}, cause: null } });
+    }
+  };
+
+  const receive = (message: SketchMessage): void => {
+    switch (message.kind) {
+      case 'frame': {
+        const { report, inRange } = message;
+        const h = getState().plan?.options.voxelSize ?? 1;
+        if (report.activeVoxels > MOST_VOXELS) {
+          floor = Number((h * Math.cbrt(report.activeVoxels / AIM_VOXELS)).toPrecision(3));
+          begin();
+          return;
+        }
+        if (bytes < KEEP) {
+          for (const p of message.previews) {
+            previews.set(keyOf(report.frame, p.channel), p.preview);
+            bytes += p.preview.data.length;
+          }
+        }
+        const now = performance.now();
+        ticks = [...ticks.filter((t) => now - t.at < WINDOW), { at: now, steps: Math.max(1, report.substepsUsed) }];
+        const span = now - (ticks[0]?.at ?? now);
+        const steps = ticks.slice(1).reduce((n, t) => n + t.steps, 0);
+        const frame: FrameDto = {
+          frame: report.frame,
+          inRange,
+          stored: inRange && previews.has(keyOf(report.frame, 'density')),
+          bytes: 0,
+          report,
+        };
+        setState(({ frames, rate }) => ({ frames: [...frames, frame], rate: span > 200 ? (steps * 1000) / span : rate }));
+        return;
+      }
+      case 'done':
+        setState({ computing: false });
+        return;
+      case 'failed':
+        setState({ computing: false, error: message.error });
+        return;
+    }
+  };
+
+  const sketch: Sketch = {
+    ...store,
+    show(shot, settings) {
+      const first = !getState().on;
+      asked = { shot, settings };
+      setState({ on: true });
+      clearTimeout(timer);
+      timer = setTimeout(begin, first ? 0 : SETTLE);
+    },
+    stop() {
+      clearTimeout(timer);
+      sketcher?.stop();
+      setState({ on: false, computing: false });
+    },
+    preview: (frame, channel) => previews.get(keyOf(frame, channel)) ?? null,
+    close() {
+      clearTimeout(timer);
+      sketcher?.close();
+      sketches.delete(id);
+      previews.clear();
+    },
+  };
+  sketches.set(id, sketch);
+  return sketch;
+}
