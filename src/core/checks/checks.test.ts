@@ -146,6 +146,15 @@ describe('findings', () => {
     expect(finding!.remedies[0]).toEqual({ title: 'Most substeps 8 → 9', edits: [{ path: 'stepping.maxSubsteps', value: 9 }] });
   });
 
+  it('give the substeps that the Final wants, when a coarse run wants fewer', () => {
+    const settings = sheet({ detail: { voxelSize: 0.05 }, stepping: { maxSubsteps: 1, cfl: 2 } });
+    const reports = makeReports(8, { substepsWanted: 2, substepsUsed: 1, substepSpeed: 7.2 });
+    const [finding] = findAll(input({ reports, settings })).filter((f) => f.id === 'substep-limit');
+    // 7.2 m/s / (24 frames/s x 2 voxels x 0.05 m) = 3
+    expect(finding!.remedies[0]!.edits).toEqual([{ path: 'stepping.maxSubsteps', value: 3 }]);
+    expect(finding!.text).toContain('want 3');
+  });
+
   it('name their checks: each check is reached by the table', () => {
     for (const check of CHECKS)
       expect(

@@ -10,7 +10,11 @@ export const substepLimit: Check = {
     const frames = framesOf(bound);
     if (!worst || !frames) return [];
     const { maxSubsteps, cfl } = settings.stepping;
-    const wanted = Math.min(64, Math.max(...bound.map((r) => r.substepsWanted)));
+    const here = Math.max(...bound.map((r) => r.substepsWanted));
+    // A coarse run skips fewer voxels: the remedy is for the settings, whose voxels are finer.
+    const fastest = Math.max(...bound.map((r) => r.substepSpeed));
+    const atFinal = Math.ceil(fastest / (plan.options.framesPerSecond * cfl * settings.detail.voxelSize));
+    const wanted = Math.min(64, Math.max(here, atFinal));
     const allowed = plan.options.stepping.maximum;
     return [
       {
@@ -18,7 +22,7 @@ export const substepLimit: Check = {
         group: 'stepping',
         severity: 'warning',
         title: `Substeps hit their maximum of ${String(allowed)}`,
-        text: `In ${framesText(frames)} matter moved up to ${worst.cflReached.toFixed(1)} voxels a substep at ${formatQuantity(worst.fastest, 'speed', { digits: 3 })}, where the CFL number allows ${String(cfl)}. Fast parts smear and can pass through thin solids. Allow more substeps.`,
+        text: `In ${framesText(frames)} matter moved up to ${worst.cflReached.toFixed(1)} voxels a substep at ${formatQuantity(worst.fastest, 'speed', { digits: 3 })}, where the CFL number allows ${String(cfl)}. Fast parts smear and can pass through thin solids. Allow more substeps${wanted > here ? `: the Final's finer voxels want ${String(wanted)}` : ''}.`,
         frames,
         remedies:
           wanted > maxSubsteps

@@ -46,7 +46,7 @@ export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
   memoryBytes: report.memoryBytes,
   substeps: report.substepsUsed,
   // Reports of older runs do not have it.
-  speed: (report.substepSpeed as number | undefined) ?? report.fastest,
+  speed: report.substepSpeed ?? report.fastest,
   iterations: report.iterations,
   bytes,
   seconds: report.seconds,

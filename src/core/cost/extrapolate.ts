@@ -37,6 +37,7 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
   const [hFrom, hTo] = [from.voxelSize, to.voxelSize];
   const halvings = Math.log2(hFrom / hTo);
   const limit = limitWindow(to);
+  const limitFrom = limitWindow(from);
   const most = limit.nx * limit.ny * limit.nz;
   const dense = to.bounds.mode === 'dense';
   const extraReach = 2 * (reachOf(plan) - reachOf(run.plan));
@@ -68,7 +69,9 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
       const all = [limit.nx, limit.ny, limit.nz][a] ?? 8;
       if (to.bounds.mode !== 'adaptive') return all;
       const width = at(index, (f) => f.window[a]) * hFrom;
-      const inner = Math.max(0.25 * width, width - WINDOW_SPARE * hFrom) + extraReach;
+      // A window that the limit box cut has less to spare than one that stands free.
+      const cut = at(index, (f) => f.window[a]) >= ([limitFrom.nx, limitFrom.ny, limitFrom.nz][a] ?? 8);
+      const inner = Math.max(0.25 * width, width - (cut ? WINDOW_SPARE / 2 : WINDOW_SPARE) * hFrom) + extraReach;
       return Math.min(all, 8 * Math.ceil((inner / hTo + WINDOW_SPARE) / 8 - 0.5));
     }) as unknown as [number, number, number];
     const first = frame === begin && !to.firstFrameSolved;

@@ -6,3 +6,4 @@ export { summarize, type GridSummary } from './summary';
 export { toHalf, fromHalf } from './half';
 export { lz4Compress, lz4Decompress } from './lz4';
 export { bloscCompress, bloscDecompress } from './blosc';
+export { differenceOf, type Difference, type PlacedPreview } from './difference';

@@ -16,17 +16,20 @@ export interface Preview {
   readonly data: Uint8Array<ArrayBuffer>;
 }
 
-/** What of a grid is shown: a scalar itself, or the length of a vector. */
+/** What of a grid is shown: a scalar itself, or the length of a vector. (Math.hypot takes ten times as long as the root.) */
 const magnitude = (grid: TileGrid, o: number): number => {
-  if (grid.components === 1) return grid.values[o] ?? 0;
-  return Math.hypot(grid.values[3 * o] ?? 0, grid.values[3 * o + 1] ?? 0, grid.values[3 * o + 2] ?? 0);
+  const { values } = grid;
+  if (grid.components === 1) return values[o] ?? 0;
+  const [x, y, z] = [values[3 * o] ?? 0, values[3 * o + 1] ?? 0, values[3 * o + 2] ?? 0];
+  return Math.sqrt(x * x + y * y + z * z);
 };
 
 /** Averages voxels into at most 96 a side. The range spans from the background to the extreme. */
 export function makePreview(grid: TileGrid, window: Window): Preview {
   const side = Math.max(window.nx, window.ny, window.nz);
-  let step = 1;
-  while (side / step > PREVIEW_SIDE) step *= 2;
+  let shift = 0;
+  while (side >> shift > PREVIEW_SIDE) shift++;
+  const step = 1 << shift;
   const size = [window.nx, window.ny, window.nz].map((n) => Math.ceil(n / step)) as [number, number, number];
   const background = grid.components === 1 ? (grid.background[0] ?? 0) : Math.hypot(...grid.background);
   const sums = new Float32Array(size[0] * size[1] * size[2]);
@@ -35,13 +38,17 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
     const x0 = (grid.origins[3 * t] ?? 0) - window.ox;
     const y0 = (grid.origins[3 * t + 1] ?? 0) - window.oy;
     const z0 = (grid.origins[3 * t + 2] ?? 0) - window.oz;
-    for (let n = 0; n < 512; n++) {
-      if (((grid.masks[t * 64 + (n >> 3)] ?? 0) & (1 << (n & 7))) === 0) continue;
-      const i = Math.floor((x0 + (n >> 6)) / step);
-      const j = Math.floor((y0 + ((n >> 3) & 7)) / step);
-      const k = Math.floor((z0 + (n & 7)) / step);
-      const at = (k * size[1] + j) * size[0] + i;
-      sums[at] = (sums[at] ?? 0) + magnitude(grid, t * 512 + n) - background;
+    // A byte of the mask is a row of eight voxels along z.
+    for (let row = 0; row < 64; row++) {
+      const mask = grid.masks[t * 64 + row] ?? 0;
+      if (mask === 0) continue;
+      const i = (x0 + (row >> 3)) >> shift;
+      const j = (y0 + (row & 7)) >> shift;
+      for (let z = 0; z < 8; z++) {
+        if ((mask & (1 << z)) === 0) continue;
+        const at = (((z0 + z) >> shift) * size[1] + j) * size[0] + i;
+        sums[at] = (sums[at] ?? 0) + magnitude(grid, t * 512 + row * 8 + z) - background;
+      }
     }
   }
   const scale = 1 / step ** 3;

@@ -28,29 +28,27 @@ export function collectChannels(
     origins[3 * t + 1] = (records[r + 2] ?? 0) + w.oy;
     origins[3 * t + 2] = (records[r + 3] ?? 0) + w.oz;
   }
-  const each = (visit: (tile: number, voxel: number, at: number) => void): void => {
-    for (let t = 0; t < level.count; t++) {
-      const base = records[t * RECORD_WORDS] ?? 0;
-      for (let x = 0; x < 8; x++) {
-        for (let y = 0; y < 8; y++) {
-          for (let z = 0; z < 8; z++) {
-            const at = base + z * level.sp + y * level.sx + x;
-            if (status[at] === 1) visit(t, (x << 6) | (y << 3) | z, at);
-          }
-        }
-      }
-    }
-  };
+  /** Where the voxels of a tile's row along z begin in a field. */
+  const rowAt = (tile: number, row: number): number => (records[tile * RECORD_WORDS] ?? 0) + (row & 7) * level.sx + (row >> 3);
   const scalar = (name: GasChannel, pointer: number, background: number, threshold: number): TileGrid => {
     const field = team.floats(pointer, size);
-    const values = new Float32Array(level.count * 512).fill(background);
+    const values = new Float32Array(level.count * 512);
+    if (background !== 0) values.fill(background);
     const masks = new Uint8Array(level.count * 64);
-    each((t, n, at) => {
-      const v = field[at] ?? 0;
-      if (Math.abs(v - background) <= threshold) return;
-      values[t * 512 + n] = v;
-      masks[t * 64 + (n >> 3)] = (masks[t * 64 + (n >> 3)] ?? 0) | (1 << (n & 7));
-    });
+    for (let t = 0; t < level.count; t++) {
+      for (let row = 0; row < 64; row++) {
+        let at = rowAt(t, row);
+        let mask = 0;
+        for (let z = 0; z < 8; z++, at += level.sp) {
+          if (status[at] !== 1) continue;
+          const v = field[at] ?? 0;
+          if (Math.abs(v - background) <= threshold) continue;
+          values[t * 512 + row * 8 + z] = v;
+          mask |= 1 << z;
+        }
+        masks[t * 64 + row] = mask;
+      }
+    }
     return { name, components: 1, background: [background], origins, values, masks };
   };
   const velocity = (): TileGrid => {
@@ -58,14 +56,22 @@ export function collectChannels(
     const values = new Float32Array(level.count * 1536);
     const masks = new Uint8Array(level.count * 64);
     const wind = options.forces.wind;
-    for (let n = 0; n < values.length; n += 3) values.set(wind, n);
-    each((t, n, at) => {
-      const o = (t * 512 + n) * 3;
-      values[o] = 0.5 * ((u[at] ?? 0) + (u[at + 1] ?? 0));
-      values[o + 1] = 0.5 * ((v[at] ?? 0) + (v[at + level.sx] ?? 0));
-      values[o + 2] = 0.5 * ((q[at] ?? 0) + (q[at + level.sp] ?? 0));
-      masks[t * 64 + (n >> 3)] = (masks[t * 64 + (n >> 3)] ?? 0) | (1 << (n & 7));
-    });
+    const [wx, wy, wz] = wind;
+    for (let t = 0; t < level.count; t++) {
+      for (let row = 0; row < 64; row++) {
+        let at = rowAt(t, row);
+        let mask = 0;
+        let o = (t * 512 + row * 8) * 3;
+        for (let z = 0; z < 8; z++, at += level.sp, o += 3) {
+          const fluid = status[at] === 1;
+          values[o] = fluid ? 0.5 * ((u[at] ?? 0) + (u[at + 1] ?? 0)) : wx;
+          values[o + 1] = fluid ? 0.5 * ((v[at] ?? 0) + (v[at + level.sx] ?? 0)) : wy;
+          values[o + 2] = fluid ? 0.5 * ((q[at] ?? 0) + (q[at + level.sp] ?? 0)) : wz;
+          if (fluid) mask |= 1 << z;
+        }
+        masks[t * 64 + row] = mask;
+      }
+    }
     return { name: 'vel', components: 3, background: [...wind], origins, values, masks };
   };
   return request.names.map((name) => {

@@ -6,6 +6,11 @@ export const CHANNEL_LOOK = {
   density: { title: 'Density', unit: 'none', ramp: 'chalk', /** Optical depth a metre at full value. */ depth: 7, lit: true },
   temperature: { title: 'Temperature', unit: 'celsius', ramp: 'ember', depth: 5, lit: false },
   vel: { title: 'Speed', unit: 'speed', ramp: 'patina', depth: 0.7, lit: false },
+  /** Of two runs; made in the page, never stored. */
+  difference: { title: 'Difference', unit: 'none', ramp: 'twin', depth: 1, lit: false },
 } as const satisfies Record<string, { title: string; unit: Unit; ramp: RampName; depth: number; lit: boolean }>;
 
 export type LookChannel = keyof typeof CHANNEL_LOOK;
+
+/** Those that a run can keep. */
+export const KEPT_CHANNELS = ['density', 'temperature', 'vel'] as const satisfies readonly LookChannel[];

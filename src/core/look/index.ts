@@ -1,3 +1,3 @@
 export { shadowVolume, type ShadowInput, type LightVolume } from './shadow';
 export { rampBytes, RAMPS, type RampName } from './ramps';
-export { CHANNEL_LOOK, type LookChannel } from './channels';
+export { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel } from './channels';

@@ -21,6 +21,14 @@ export const RAMPS = {
     [0.7, '#5db8ab'],
     [1, '#f2efe3'],
   ],
+  /** Differences: less on the left, more on the right, nothing in between. */
+  twin: [
+    [0, '#7fd4c8'],
+    [0.3, '#2c6f68'],
+    [0.5, '#10191b'],
+    [0.7, '#8f3a28'],
+    [1, '#f2a48d'],
+  ],
 } as const satisfies Record<string, readonly (readonly [number, string])[]>;
 
 export type RampName = keyof typeof RAMPS;

@@ -1,6 +1,6 @@
 export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, metaOf } from './fields';
-export { type Path, type Edit, parsePath, valueAtPath, putAtPath, applyEdits } from './paths';
+export { type Path, type Edit, valueAtPath, putAtPath, applyEdits } from './paths';
 export {
   settingsSchema,
   sourceSchema,
@@ -17,7 +17,6 @@ export {
   SHOT_VERSION,
   shotFieldsSchema,
   shotFileSchema,
-  cameraSchema,
   type CameraSettings,
   parseShotFile,
   parseWith,
@@ -28,4 +27,4 @@ export {
 export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
-export { inner, metaAt, showDifference, showValue, variantName } from './describe';
+export { inner, metaAt, showDifference, variantName } from './describe';

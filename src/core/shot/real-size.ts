@@ -90,7 +90,7 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         ...bounds,
         reach: bounds.reach === null ? null : length(bounds.reach),
         quietSpeed: short(bounds.quietSpeed * root),
-        limit: bounds.limit && { min: lengths(bounds.limit.min as Triple), max: lengths(bounds.limit.max as Triple) },
+        limit: bounds.limit && { min: lengths(bounds.limit.min), max: lengths(bounds.limit.max) },
       },
       sources: settings.sources.map(source),
       solids: settings.solids.map((s) => ({ ...s, shape: shape(s.shape) })),

@@ -19,6 +19,9 @@ interface RailItem {
   readonly title: string;
   readonly icon: IconName;
 }
+/** A view without what another one was looking at. */
+const NOTHING = { shot: null, variant: null, run: null, frame: null, group: null, channel: null, with: null } as const;
+
 const RAIL: readonly RailItem[] = [
   { view: 'shots', title: 'Shots', icon: 'shots' },
   { view: 'bench', title: 'Bench', icon: 'bench' },
@@ -44,7 +47,7 @@ export function Shell(): ReactElement {
           title: 'Go to Shots',
           keys: 'g s',
           run: () => {
-            navigate({ view: 'shots', shot: null, variant: null, run: null, frame: null, group: null });
+            navigate({ ...NOTHING, view: 'shots' });
           },
         },
         {
@@ -106,8 +109,7 @@ export function Shell(): ReactElement {
               aria-current={selected ? 'page' : undefined}
               onClick={(e: React.MouseEvent) => {
                 e.preventDefault();
-                if (!selected)
-                  navigate(view === 'bench' ? to : { view, shot: null, variant: null, run: null, frame: null, group: null, channel: null });
+                if (!selected) navigate(view === 'bench' ? to : { ...NOTHING, view });
               }}
               sx={{
                 width: 48,

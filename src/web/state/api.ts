@@ -1,6 +1,7 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
+import type { CostFrame } from '#core/cost';
 import type { Settings, ShotFields, ShotFile } from '#core/shot';
-import type { DraftDto, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
+import type { DraftDto, EvidenceDto, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
 
 /** A refusal of the server, with its tag. */
 export class ApiError extends Error {
@@ -45,7 +46,17 @@ export const api = {
   saveDraft: (variantId: string, settings: Settings, revision: number) =>
     request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
   rename: (variantId: string, name: string) => request<ShotDto>('PUT', `/variants/${variantId}/name`, { name }),
-  start: (variantId: string, rung: 'test' | 'final') => request<RunDto>(post.method, '/runs', { variantId, rung }),
+  start: (variantId: string, rung: 'test' | 'final', overBudget = false) =>
+    request<RunDto>(post.method, '/runs', { variantId, rung, overBudget }),
+  newShot: (name: string, from: string | null) => request<ShotDto>('POST', '/new-shots', { name, from }),
+  duplicate: (variantId: string) => request<{ id: string }>(post.method, `/variants/${variantId}/duplicate`, {}),
+  deleteVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/delete`, {}),
+  restoreVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/restore`, {}),
+  setNotes: (runId: string, notes: string) => request<RunDto>('PUT', `/runs/${runId}/notes`, { notes }),
+  evidence: (shot: string) => request<EvidenceDto>('GET', `/shots/${shot}/evidence`),
+  keepSketch: (shotId: string, settings: Settings, factor: number, frames: readonly CostFrame[]) =>
+    request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
+  sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
   free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),
   restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),

@@ -1,21 +1,22 @@
 import { useMemo } from 'react';
-import { type Difference, type Settings, cacheState, differences, resolvePlan, runKey } from '#core/shot';
+import { type Difference, type Rung, type Settings, type ShotFields, cacheState, differences, resolvePlan, runKey } from '#core/shot';
 import type { CacheState, RunDto, ShotDto } from '#protocol';
 import { useStatus } from './queries';
 
 /** State of a run's cache against the settings on the sheet, and in which settings they differ. */
 export function useStateOf(
   shot: ShotDto | undefined,
-  run: RunDto | null,
+  run: (Omit<RunDto, 'rung'> & { readonly rung: Rung }) | null,
   settings: Settings,
+  fields: ShotFields,
 ): { readonly state: CacheState; readonly differences: readonly Difference[] } {
   const kernels = useStatus().data?.kernelsVersion;
   return useMemo(() => {
-    if (!shot || !run || kernels === undefined) return { state: 'missing' as const, differences: [] };
-    const plan = resolvePlan(shot.fields, settings, run.rung);
-    const wanted = shot.fields.lastFrame - shot.fields.firstFrame + shot.fields.preRoll + 1;
+    if (!shot || !run || run.rung === 'sketch' || kernels === undefined) return { state: 'missing' as const, differences: [] };
+    const plan = resolvePlan(fields, settings, run.rung);
+    const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
     const state = cacheState(run, runKey(plan, kernels), wanted);
     const used = shot.variants.find((v) => v.id === run.variantId)?.settings;
     return { state, differences: state === 'stale' && used ? differences(used, settings) : [] };
-  }, [shot, run, settings, kernels]);
+  }, [shot, run, settings, fields, kernels]);
 }

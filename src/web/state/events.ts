@@ -31,7 +31,11 @@ function receive(event: ServerEvent): void {
       return;
     case 'run':
       mergeRun(event.run);
-      if (event.run.state !== 'running') void queryClient.invalidateQueries({ queryKey: ['shots'] });
+      if (event.run.state !== 'running') {
+        void queryClient.invalidateQueries({ queryKey: ['shots'] });
+        // A run that ended is something to predict from.
+        void queryClient.invalidateQueries({ queryKey: ['evidence'] });
+      }
       return;
     case 'frame': {
       const { frame, runId } = event;

@@ -6,3 +6,6 @@ export { type Route, useRoute, navigate, linkTo } from './route';
 export { useThemeMode, setThemeMode, type ThemeMode } from './theme-mode';
 export { say, useNotice, type Notice } from './notice';
 export { useStateOf } from './cache-state';
+export { useEvidence, usePredictor, type Predictor } from './evidence';
+export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';
+export { createSketch, sketchById, type Sketch, type SketchState } from './sketch';

@@ -1,24 +1,42 @@
 import { useMemo } from 'react';
 import { create } from 'zustand';
-import { type Difference, type Settings, differences, settingsSchema } from '#core/shot';
-import type { VariantDto } from '#protocol';
-import { api, ApiError } from './api';
+import {
+  type Difference,
+  type Settings,
+  type ShotFields,
+  canonicalJson,
+  differences,
+  settingsSchema,
+  shotFieldsSchema,
+  showDifference,
+} from '#core/shot';
+import type { ShotDto, VariantDto } from '#protocol';
+import { ApiError, api } from './api';
+import { type Step, stepBetween, stepped } from './history';
 import { say } from './notice';
 import { queryClient } from './queries';
 
-/** The settings on the sheet: the variant's, or its draft's, with the way back. */
-export interface SheetState {
+/** What is edited: the variant's settings (as its draft) and the shot's own fields. */
+interface Sheet {
+  readonly settings: Settings;
+  readonly fields: ShotFields;
+}
+
+/** What is on the sheet, with the way back. */
+export interface SheetState extends Sheet {
+  readonly shotId: string | null;
   readonly variantId: string | null;
   readonly base: Settings;
-  readonly settings: Settings;
   readonly revision: number;
-  readonly undo: readonly Settings[];
-  readonly redo: readonly Settings[];
+  readonly undo: readonly Step[];
+  readonly redo: readonly Step[];
   /** Edits that the server does not have yet. */
   readonly unsaved: boolean;
-  open: (variant: VariantDto) => void;
+  open: (shot: ShotDto, variant: VariantDto) => void;
   /** Changes settings; refused (with a notice) when the result is not valid. */
   edit: (change: (settings: Settings) => Settings) => boolean;
+  /** Changes the shot's fields, or fields and settings as one edit. */
+  editSheet: (change: (sheet: Sheet) => Sheet, title?: string) => boolean;
   stepBack: () => void;
   stepForward: () => void;
   /** Resolves when the server has everything. */
@@ -26,92 +44,124 @@ export interface SheetState {
 }
 
 const SAVE_AFTER = 200;
-const UNDO_DEPTH = 200;
-const empty = settingsSchema.parse({});
+const UNDO_DEPTH = 500;
+const empty: Sheet = { settings: settingsSchema.parse({}), fields: shotFieldsSchema.parse({ name: 'none' }) };
 
 let timer: ReturnType<typeof setTimeout> | undefined;
 let saving: Promise<void> = Promise.resolve();
+/** Fields as the server has them. */
+let savedFields = '';
+
+const titleOf = (from: Sheet, to: Sheet): string => {
+  const first = differences(from.settings, to.settings)[0];
+  return first ? showDifference(first) : 'the shot';
+};
 
 export const useSheet = create<SheetState>((set, get) => {
+  const saveDraft = async (variantId: string): Promise<void> => {
+    const { settings, revision } = get();
+    try {
+      const { draft } = await api.saveDraft(variantId, settings, revision);
+      if (get().variantId === variantId) set({ revision: draft?.revision ?? 0 });
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.tag !== 'conflict') throw error;
+      say('warning', 'This draft was edited in another window; here is the newer one.');
+      set({ variantId: null, undo: [], redo: [] });
+      await queryClient.invalidateQueries({ queryKey: ['shot'] });
+    }
+  };
   const save = (): Promise<void> => {
     clearTimeout(timer);
     saving = saving.then(async () => {
-      const { variantId, settings, revision, unsaved } = get();
-      if (variantId === null || !unsaved) return;
+      const { shotId, variantId, fields, unsaved } = get();
+      if (variantId === null || shotId === null || !unsaved) return;
       set({ unsaved: false });
       try {
-        const { draft } = await api.saveDraft(variantId, settings, revision);
-        if (get().variantId === variantId) set({ revision: draft?.revision ?? 0 });
-      } catch (error) {
-        if (error instanceof ApiError && error.tag === 'conflict') {
-          say('warning', 'This draft was edited in another window; here is the newer one.');
-          set({ variantId: null, undo: [], redo: [] });
-          await queryClient.invalidateQueries({ queryKey: ['shot'] });
-        } else {
-          set({ unsaved: true });
-          say('error', `Not saved: ${error instanceof Error ? error.message : String(error)}`);
+        const text = canonicalJson(fields);
+        if (text !== savedFields) {
+          await api.setShot(shotId, fields);
+          savedFields = text;
         }
+        await saveDraft(variantId);
+      } catch (error) {
+        set({ unsaved: true });
+        say('error', `Not saved: ${error instanceof Error ? error.message : String(error)}`);
       }
     });
     return saving;
   };
-  const put = (settings: Settings, history: Pick<SheetState, 'undo' | 'redo'>): void => {
-    set({ settings, unsaved: true, ...history });
+  const put = (sheet: Sheet, history: Pick<SheetState, 'undo' | 'redo'>): void => {
+    set({ ...sheet, unsaved: true, ...history });
     clearTimeout(timer);
     timer = setTimeout(() => void save(), SAVE_AFTER);
   };
+  const now = (): Sheet => ({ settings: get().settings, fields: get().fields });
+  const editSheet = (change: (sheet: Sheet) => Sheet, title?: string): boolean => {
+    const before = now();
+    const changed = change(before);
+    const settings = settingsSchema.safeParse(changed.settings);
+    const fields = shotFieldsSchema.safeParse(changed.fields);
+    if (!settings.success || !fields.success) {
+      const first = (settings.error ?? fields.error)?.issues[0];
+      say('error', first ? `Not changed: ${first.message}` : 'Not changed.');
+      return false;
+    }
+    const after: Sheet = { settings: settings.data, fields: fields.data };
+    const step = stepBetween(before, after, title ?? titleOf(before, after));
+    if (step) put(stepped(before, step.forward), { undo: [...get().undo, step].slice(-UNDO_DEPTH), redo: [] });
+    return true;
+  };
   return {
+    ...empty,
+    shotId: null,
     variantId: null,
-    base: empty,
-    settings: empty,
+    base: empty.settings,
     revision: 0,
     undo: [],
     redo: [],
     unsaved: false,
-    open(variant) {
-      const now = get();
+    open(shot, variant) {
+      const state = get();
       const revision = variant.draft?.revision ?? 0;
-      if (now.variantId === variant.id) {
+      if (state.variantId === variant.id) {
         // Our own saves come back too; only what is newer than ours replaces the sheet.
-        if (now.unsaved || revision <= now.revision) {
-          if (now.base !== variant.settings) set({ base: variant.settings });
-          if (!variant.draft && now.revision > 0 && !now.unsaved) {
-            set({ settings: variant.settings, revision: 0, undo: [], redo: [] });
-          }
+        if (state.base !== variant.settings) set({ base: variant.settings });
+        if (state.unsaved) return;
+        const text = canonicalJson(shot.fields);
+        if (text !== savedFields) {
+          savedFields = text;
+          set({ fields: shot.fields });
+        }
+        if (revision <= state.revision) {
+          if (!variant.draft && state.revision > 0) set({ settings: variant.settings, revision: 0, undo: [], redo: [] });
           return;
         }
         say('info', 'The draft was changed elsewhere; here is the newer one.');
       }
+      savedFields = canonicalJson(shot.fields);
       set({
+        shotId: shot.id,
         variantId: variant.id,
         base: variant.settings,
         settings: variant.draft?.settings ?? variant.settings,
+        fields: shot.fields,
         revision,
         undo: [],
         redo: [],
         unsaved: false,
       });
     },
-    edit(change) {
-      const { settings, undo } = get();
-      const result = settingsSchema.safeParse(change(settings));
-      if (!result.success) {
-        const first = result.error.issues[0];
-        say('error', first ? `Not changed: ${first.message}` : 'Not changed.');
-        return false;
-      }
-      put(result.data, { undo: [...undo, settings].slice(-UNDO_DEPTH), redo: [] });
-      return true;
-    },
+    edit: (change) => editSheet((sheet) => ({ ...sheet, settings: change(sheet.settings) })),
+    editSheet,
     stepBack() {
-      const { undo, redo, settings } = get();
+      const { undo, redo } = get();
       const last = undo[undo.length - 1];
-      if (last) put(last, { undo: undo.slice(0, -1), redo: [...redo, settings] });
+      if (last) put(stepped(now(), last.back), { undo: undo.slice(0, -1), redo: [...redo, last] });
     },
     stepForward() {
-      const { undo, redo, settings } = get();
+      const { undo, redo } = get();
       const next = redo[redo.length - 1];
-      if (next) put(next, { redo: redo.slice(0, -1), undo: [...undo, settings] });
+      if (next) put(stepped(now(), next.forward), { redo: redo.slice(0, -1), undo: [...undo, next] });
     },
     async flush() {
       await save();
@@ -122,14 +172,18 @@ export const useSheet = create<SheetState>((set, get) => {
 // Leaving the page keeps what was just typed.
 if (typeof window !== 'undefined') {
   window.addEventListener('pagehide', () => {
-    const { variantId, settings, revision, unsaved } = useSheet.getState();
-    if (variantId === null || !unsaved) return;
-    void fetch(`/api/variants/${variantId}/draft`, {
-      method: 'PUT',
-      keepalive: true,
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ settings, revision }),
-    });
+    const { shotId, variantId, settings, fields, revision, unsaved } = useSheet.getState();
+    if (shotId === null || variantId === null || !unsaved) return;
+    const put = (path: string, body: unknown): void => {
+      void fetch(path, {
+        method: 'PUT',
+        keepalive: true,
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+    };
+    put(`/api/variants/${variantId}/draft`, { settings, revision });
+    if (canonicalJson(fields) !== savedFields) put(`/api/shots/${shotId}/fields`, fields);
   });
 }
 

@@ -36,7 +36,13 @@ const AIM_VOXELS = 45_000;
 const SETTLE = 120;
 /** Frames kept in memory, bytes; later frames are not kept. */
 const KEEP = 700e6;
+/** Span that the rate is measured over, milliseconds. */
 const WINDOW = 1200;
+/**
+ * Frames come faster than a page can be drawn, and drawing takes the cores that compute: the page is told of them after so many times what
+ * the last telling took (its picture included), between two bounds in milliseconds.
+ */
+const PUBLISH = { times: 3, least: 50, most: 260 } as const;
 
 const sketches = new Map<string, Sketch>();
 let count = 0;
@@ -54,6 +60,11 @@ export function createSketch(threads: number): Sketch {
   let asked: { shot: ShotFields; settings: Settings } | null = null;
   /** Metres below which this set-up had too many voxels. */
   let floor = 0;
+  /** Frames that the page has not been told of. */
+  let waiting: FrameDto[] = [];
+  let publishing: ReturnType<typeof setTimeout> | undefined;
+  let rate = 0;
+  let telling = 40;
   let ticks: { at: number; steps: number }[] = [];
   const store = createStore<SketchState>(() => ({
     id,
@@ -75,6 +86,8 @@ export function createSketch(threads: number): Sketch {
     previews.clear();
     bytes = 0;
     ticks = [];
+    waiting = [];
+    rate = 0;
     try {
       sketcher ??= createSketcher(threads, receive);
       sketcher.start(plan);
@@ -83,6 +96,22 @@ export function createSketch(threads: number): Sketch {
       const message = error instanceof Error ? error.message : String(error);
       setState({ on: false, computing: false, error: { tag: 'refused', message, fields: {}, cause: null } });
     }
+  };
+
+  const publish = (): void => {
+    clearTimeout(publishing);
+    publishing = undefined;
+    if (waiting.length === 0) return;
+    const news = waiting;
+    waiting = [];
+    const began = performance.now();
+    setState(({ frames }) => ({ frames: [...frames, ...news], rate }));
+    // A picture is drawn in the next animation frame; the one after that begins when it is done.
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => {
+        telling = telling * 0.7 + (performance.now() - began) * 0.3;
+      }),
+    );
   };
 
   const receive = (message: SketchMessage): void => {
@@ -112,13 +141,17 @@ export function createSketch(threads: number): Sketch {
           bytes: 0,
           report,
         };
-        setState(({ frames, rate }) => ({ frames: [...frames, frame], rate: span > 200 ? (steps * 1000) / span : rate }));
+        waiting.push(frame);
+        if (span > 200) rate = (steps * 1000) / span;
+        publishing ??= setTimeout(publish, Math.min(PUBLISH.most, Math.max(PUBLISH.least, PUBLISH.times * telling)));
         return;
       }
       case 'done':
+        publish();
         setState({ computing: false });
         return;
       case 'failed':
+        publish();
         setState({ computing: false, error: message.error });
         return;
     }
@@ -135,12 +168,14 @@ export function createSketch(threads: number): Sketch {
     },
     stop() {
       clearTimeout(timer);
+      publish();
       sketcher?.stop();
       setState({ on: false, computing: false });
     },
     preview: (frame, channel) => previews.get(keyOf(frame, channel)) ?? null,
     close() {
       clearTimeout(timer);
+      clearTimeout(publishing);
       sketcher?.close();
       sketches.delete(id);
       previews.clear();

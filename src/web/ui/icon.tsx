@@ -21,6 +21,16 @@ const PATHS = {
   frame: 'M3 7V3h4M13 3h4v4M17 13v4h-4M7 17H3v-4',
   free: 'M4 6h12M8 6V4h4v2M6 6l1 11h6l1-11',
   keys: 'M2 6h16v9H2zM5 9h1M9 9h1M13 9h1M6 12h8',
+  compare: 'M10 2v16M3 5h4v10H3zM13 5h4v10h-4z',
+  eye: 'M2 10s3-5 8-5 8 5 8 5-3 5-8 5-8-5-8-5zM10 8a2 2 0 100 4 2 2 0 000-4',
+  hidden: 'M3 3l14 14M2 10s3-5 8-5M18 10s-3 5-8 5',
+  camera: 'M2 6h4l2-2h4l2 2h4v10H2zM10 8a3 3 0 100 6 3 3 0 000-6',
+  note: 'M4 3h12v10l-4 4H4zM7 7h6M7 10h4',
+  move: 'M10 2v16M2 10h16M10 2L8 4M10 2l2 2M10 18l-2-2M10 18l2-2M2 10l2-2M2 10l2 2M18 10l-2-2M18 10l-2 2',
+  record: 'M3 17V3M3 17h14M6 13l8-8M7 8h.01M10 11h.01M13 12h.01M14 8h.01',
+  three: 'M2 5h4v10H2zM8 5h4v10H8zM14 5h4v10h-4z',
+  more: 'M4 10h.01M10 10h.01M16 10h.01',
+  scale: 'M3 17L17 3M3 17v-5M3 17h5M17 3v5M17 3h-5',
   download: 'M10 3v9M6 9l4 4 4-4M4 16h12',
 } as const;
 

@@ -1,6 +1,7 @@
 export { makeTheme, type Colours } from './theme';
 export { useColours } from './use-colours';
 export { Gauge } from './gauge';
+export { NameDialog } from './name-dialog';
 export { StateGlyph, stateTitle } from './state-glyph';
 export { QuietButton } from './quiet-button';
 export { NumberField } from './number-field';

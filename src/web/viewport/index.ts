@@ -1,1 +1,10 @@
-export { Viewport, type ViewportFrame, type ViewportScene, type SliceSetting } from './viewport';
+export {
+  Viewport,
+  type HandleMode,
+  type SliceSetting,
+  type View,
+  type ViewportApi,
+  type ViewportFrame,
+  type ViewportHandles,
+  type ViewportScene,
+} from './viewport';

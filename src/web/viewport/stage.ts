@@ -5,9 +5,18 @@ import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { createShadowBuilder } from '#workers/browser';
+import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
 import { TO_LIGHT, Volume, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
+
+/** Where the camera stands and what it looks at, metres. */
+export interface View {
+  readonly position: readonly [number, number, number];
+  readonly target: readonly [number, number, number];
+  /** Upright angle, degrees. */
+  readonly fieldOfView: number;
+}
 
 export interface SliceSetting {
   readonly axis: 'x' | 'y' | 'z';
@@ -17,10 +26,12 @@ export interface SliceSetting {
 
 /** A picture that takes longer than this while something moves is drawn smaller, milliseconds. */
 const QUICK = 60;
+/** The same while a Sketch computes in this browser: a picture drawn in software takes the cores that it needs. */
+const GENTLE = 28;
 /** The picture at rest may take this long. */
 const PATIENT = 450;
 const REST_AFTER = 180;
-const MIN_SCALE = 0.2;
+const MIN_SCALE = 0.18;
 
 /** Everything that draws; knows nothing of React. Draws only when something changed; quick while it moves, fine at rest. */
 export class Stage {
@@ -36,20 +47,26 @@ export class Stage {
   readonly #ground = new THREE.Group();
   readonly #bounds = new THREE.Group();
   readonly #slice = new THREE.Group();
+  readonly handles: Handles;
   #sliceTexture: THREE.Data3DTexture | null = null;
   #width = 1;
   #height = 1;
   #movingScale = 0.4;
   #restScale = 0.7;
   #moving = false;
+  #gentle = false;
   #restTimer: ReturnType<typeof setTimeout> | undefined;
   #request = 0;
   #background = new THREE.Color();
   #limit: Box3 = { min: [-1, 0, -1], max: [1, 2, 1] };
   #disposed = false;
+  /** The camera is set by the program: nobody needs to be told. */
+  #placing = false;
   /** Called after every picture: metres that 100 pixels show at the point that is looked at. */
   onView: (metresPer100: number) => void = () => undefined;
   onDrawn: () => void = () => undefined;
+  /** Called when the user moved the camera. */
+  onCamera: (view: View) => void = () => undefined;
 
   constructor(canvas: HTMLCanvasElement) {
     this.#renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: false, powerPreference: 'high-performance' });
@@ -69,7 +86,15 @@ export class Stage {
     });
     this.#controls.addEventListener('change', () => {
       this.invalidate();
+      if (!this.#placing) this.onCamera(this.view());
     });
+    this.handles = new Handles(this.#scene, this.#camera, canvas, () => {
+      this.invalidate();
+    });
+    this.handles.onDrag = (dragging) => {
+      this.#controls.enabled = !dragging;
+      this.#move(dragging);
+    };
     this.#camera.position.set(8, 6, 14);
   }
 
@@ -183,8 +208,40 @@ export class Stage {
     this.invalidate();
   }
 
+  view(): View {
+    const [p, t] = [this.#camera.position, this.#controls.target];
+    return { position: [p.x, p.y, p.z], target: [t.x, t.y, t.z], fieldOfView: this.#camera.fov };
+  }
+
+  setView(view: View): void {
+    this.#placing = true;
+    this.#camera.position.set(...view.position);
+    this.#controls.target.set(...view.target);
+    const distance = this.#camera.position.distanceTo(this.#controls.target);
+    this.#camera.fov = view.fieldOfView;
+    this.#camera.near = Math.max(0.05, distance / 100);
+    this.#camera.far = distance * 8;
+    this.#camera.updateProjectionMatrix();
+    this.#controls.update();
+    this.#placing = false;
+    this.invalidate();
+  }
+
+  /** The picture as it is at rest, as PNG; `aspect` cuts it to a camera's format. */
+  async still(aspect: number | null): Promise<Blob> {
+    this.#draw(1, false);
+    // The drawing buffer is only certain within this task.
+    const canvas = this.#renderer.domElement;
+    const [w, h] = [canvas.width, canvas.height];
+    const [cw, ch] = aspect === null ? [w, h] : w / h > aspect ? [Math.round(h * aspect), h] : [w, Math.round(w / aspect)];
+    const out = new OffscreenCanvas(cw, ch);
+    out.getContext('2d')?.drawImage(canvas, (w - cw) / 2, (h - ch) / 2, cw, ch, 0, 0, cw, ch);
+    return await out.convertToBlob({ type: 'image/png' });
+  }
+
   /** Something moves (orbiting, playing): quick pictures until it stops. */
-  setMoving(moving: boolean): void {
+  setMoving(moving: boolean, gentle = false): void {
+    this.#gentle = gentle;
     this.#move(moving);
   }
 
@@ -229,7 +286,7 @@ export class Stage {
 
   /** The march's time goes with the number of pixels: aim at the time that is allowed. */
   #adapt(took: number, scale: number, moving: boolean): void {
-    const aim = moving ? QUICK : PATIENT;
+    const aim = moving ? (this.#gentle ? GENTLE : QUICK) : PATIENT;
     const next = Math.min(1, Math.max(MIN_SCALE, scale * Math.sqrt(aim / Math.max(took, 1))));
     if (moving) this.#movingScale = this.#movingScale * 0.6 + next * 0.4;
     else this.#restScale = Math.max(this.#movingScale, next);
@@ -239,6 +296,7 @@ export class Stage {
     this.#disposed = true;
     cancelAnimationFrame(this.#request);
     clearTimeout(this.#restTimer);
+    this.handles.dispose();
     this.#controls.dispose();
     this.#volume.dispose();
     this.#sliceTexture?.dispose();

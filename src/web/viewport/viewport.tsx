@@ -5,9 +5,11 @@ import type { Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { useColours } from '#web/ui';
-import { type SliceSetting, Stage } from './stage';
+import type { HandleMode } from './handles';
+import { type SliceSetting, Stage, type View } from './stage';
 
-export type { SliceSetting } from './stage';
+export type { SliceSetting, View } from './stage';
+export type { HandleMode } from './handles';
 
 export interface ViewportFrame {
   readonly preview: Preview;
@@ -23,6 +25,25 @@ export interface ViewportScene {
   readonly limit: Box3;
 }
 
+/** What can be asked of a viewport that is on the screen. */
+export interface ViewportApi {
+  readonly view: () => View;
+  readonly setView: (view: View) => void;
+  readonly frame: () => void;
+  readonly still: (aspect: number | null) => Promise<Blob>;
+}
+
+/** What is placed by hand in the viewport. */
+export type ViewportHandles =
+  | {
+      readonly kind: 'shape';
+      readonly shape: ShapeSettings;
+      readonly mode: HandleMode;
+      readonly onChange: (shape: ShapeSettings) => void;
+      readonly onDrag: (shape: ShapeSettings | null) => void;
+    }
+  | { readonly kind: 'box'; readonly box: Box3; readonly onChange: (box: Box3) => void; readonly onDrag: (box: Box3 | null) => void };
+
 interface ViewportProps {
   readonly scene: ViewportScene;
   readonly frame: ViewportFrame | null;
@@ -31,8 +52,18 @@ interface ViewportProps {
   readonly bounds: Box3 | null;
   /** Pictures follow each other: quick ones. */
   readonly moving: boolean;
-  /** Another number frames the scene anew. */
-  readonly framing: number;
+  /** And something computes in this browser meanwhile. */
+  readonly gentle?: boolean;
+  readonly handles?: ViewportHandles | null;
+  /** The first view; without it the whole scene is framed. */
+  readonly initialView?: View | null;
+  /** Given once the viewport is there, taken back when it goes. */
+  readonly onReady?: (api: ViewportApi | null) => void;
+  /** The user moved the camera. */
+  readonly onCamera?: (view: View) => void;
+  /** Width over height of a camera's picture: what lies outside is dimmed. */
+  readonly aspect?: number | null;
+  readonly label?: string;
 }
 
 /** Round length of about `metres`, and how it is written. */
@@ -43,7 +74,21 @@ function roundLength(metres: number): { metres: number; text: string } {
   return { metres: value, text: value >= 1 ? `${String(value)} m` : `${String(Math.round(value * 100))} cm` };
 }
 
-export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing }: ViewportProps): ReactElement {
+export function Viewport({
+  scene,
+  frame,
+  sliced,
+  slice,
+  bounds,
+  moving,
+  gentle = false,
+  handles = null,
+  initialView = null,
+  onReady,
+  onCamera,
+  aspect = null,
+  label = 'Viewport',
+}: ViewportProps): ReactElement {
   const c = useColours();
   const canvas = useRef<HTMLCanvasElement>(null);
   const holder = useRef<HTMLDivElement>(null);
@@ -51,6 +96,10 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
   const [failed, setFailed] = useState<string | null>(null);
   const [metresPer100, setMetresPer100] = useState(1);
   const [drawn, setDrawn] = useState(0);
+  const [size, setSize] = useState<readonly [number, number]>([2, 2]);
+  // Callbacks may change with every draw of the view that owns them.
+  const latest = useRef({ handles, onCamera, onReady, limit: scene.limit, initialView });
+  latest.current = { handles, onCamera, onReady, limit: scene.limit, initialView };
 
   useEffect(() => {
     const element = canvas.current;
@@ -68,12 +117,46 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
     made.onDrawn = () => {
       setDrawn((n) => n + 1);
     };
-    const observer = new ResizeObserver(() => {
-      made.setSize(Math.max(2, outer.clientWidth), Math.max(2, outer.clientHeight));
-    });
+    made.onCamera = (view) => latest.current.onCamera?.(view);
+    made.handles.onShape = (shape, done) => {
+      const h = latest.current.handles;
+      if (h?.kind !== 'shape') return;
+      if (done) {
+        h.onDrag(null);
+        h.onChange(shape);
+      } else h.onDrag(shape);
+    };
+    made.handles.onBox = (box, done) => {
+      const h = latest.current.handles;
+      if (h?.kind !== 'box') return;
+      if (done) {
+        h.onDrag(null);
+        h.onChange(box);
+      } else h.onDrag(box);
+    };
+    const fit = (): void => {
+      const [w, h] = [Math.max(2, outer.clientWidth), Math.max(2, outer.clientHeight)];
+      made.setSize(w, h);
+      setSize([w, h]);
+    };
+    const observer = new ResizeObserver(fit);
     observer.observe(outer);
-    made.setSize(Math.max(2, outer.clientWidth), Math.max(2, outer.clientHeight));
+    fit();
+    if (latest.current.initialView) made.setView(latest.current.initialView);
+    else made.frame(latest.current.limit);
+    latest.current.onReady?.({
+      view: () => made.view(),
+      setView: (view) => {
+        made.setView(view);
+      },
+      frame: () => {
+        made.frame(latest.current.limit);
+        latest.current.onCamera?.(made.view());
+      },
+      still: (wanted) => made.still(wanted),
+    });
     return () => {
+      latest.current.onReady?.(null);
       observer.disconnect();
       made.dispose();
       stage.current = null;
@@ -90,10 +173,10 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
     );
   }, [scene, c]);
   useEffect(() => {
-    stage.current?.frame(scene.limit);
-    // Only when asked: edits of the scene must not move the camera.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [framing]);
+    const on = stage.current?.handles;
+    on?.setShape(handles?.kind === 'shape' ? handles.shape : null, handles?.kind === 'shape' ? handles.mode : 'move');
+    on?.setBox(handles?.kind === 'box' ? handles.box : null, c.selected);
+  }, [handles, c]);
   useEffect(() => {
     stage.current?.setBounds(bounds, c.text);
   }, [bounds, c]);
@@ -104,10 +187,17 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);
   useEffect(() => {
-    stage.current?.setMoving(moving);
-  }, [moving]);
+    stage.current?.setMoving(moving, gentle);
+  }, [moving, gentle]);
 
   const scale = roundLength(metresPer100 * 1.4);
+  const [width, height] = size;
+  const bars =
+    aspect === null
+      ? null
+      : width / height > aspect
+        ? { x: (width - height * aspect) / 2, y: 0 }
+        : { x: 0, y: (height - width / aspect) / 2 };
   return (
     <Box ref={holder} sx={{ position: 'absolute', inset: 0, overflow: 'hidden' }}>
       <canvas
@@ -116,8 +206,22 @@ export function Viewport({ scene, frame, sliced, slice, bounds, moving, framing 
         data-testid="viewport"
         data-drawn={drawn}
         role="img"
-        aria-label="Viewport: drag to orbit, wheel to come nearer, right button to shift"
+        aria-label={`${label}: drag to orbit, wheel to come nearer, right button to shift`}
       />
+      {bars && (
+        <Box
+          sx={{
+            position: 'absolute',
+            left: bars.x,
+            right: bars.x,
+            top: bars.y,
+            bottom: bars.y,
+            boxShadow: '0 0 0 4000px rgba(0, 0, 0, 0.45)',
+            outline: `1px solid ${c.dim}`,
+            pointerEvents: 'none',
+          }}
+        />
+      )}
       {failed !== null && (
         <Box sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center', color: c.failed, p: 4 }} role="alert">
           This browser cannot draw the viewport (WebGL2 is needed): {failed}

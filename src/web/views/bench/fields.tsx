@@ -7,27 +7,26 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
 import { z } from 'zod';
-import { type FieldMeta, type Settings, canonicalJson, defaultLimit, inner, metaOf, settingsSchema } from '#core/shot';
+import {
+  type FieldMeta,
+  type Path,
+  type Settings,
+  canonicalJson,
+  defaultLimit,
+  inner,
+  metaOf,
+  putAtPath,
+  settingsSchema,
+  valueAtPath,
+} from '#core/shot';
 import { useSheet } from '#web/state';
 import { Icon, NumberField, useColours } from '#web/ui';
-
-type Path = readonly (string | number)[];
-
-const at = (value: unknown, path: Path): unknown =>
-  path.reduce<unknown>((v, key) => (typeof v === 'object' && v !== null ? (v as Record<string | number, unknown>)[key] : undefined), value);
-
-function put(value: unknown, path: Path, next: unknown): unknown {
-  const [key, ...rest] = path;
-  if (key === undefined) return next;
-  const changed = put(at(value, [key]), rest, next);
-  if (Array.isArray(value)) return value.map((v: unknown, n) => (n === key ? changed : v));
-  return { ...(value as object), [key]: changed };
-}
+import { useBench } from './bench-context';
 
 /** A settings change at a path; what comes out is validated by the sheet. */
 function usePut(): (path: Path, next: unknown) => void {
   const edit = useSheet((s) => s.edit);
-  return (path, next) => void edit((s) => put(s, path, next) as Settings);
+  return (path, next) => void edit((s) => putAtPath(s, path, next) as Settings);
 }
 
 const defaults = settingsSchema.parse({});
@@ -35,7 +34,7 @@ const defaults = settingsSchema.parse({});
 /** Default of a field: from its schema. */
 function defaultOf(schema: z.ZodType, path: Path): unknown {
   if (schema instanceof z.ZodDefault) return schema.parse(undefined);
-  return at(defaults, path);
+  return valueAtPath(defaults, path);
 }
 
 /** Every field of an object of settings, by its schema: what it is called, explained, limited and reset to comes from there. */
@@ -58,16 +57,20 @@ function Row({
   path,
   children,
   stacked = false,
+  numeric = false,
 }: {
   meta: FieldMeta;
   schema: z.ZodType;
   path: Path;
   children: ReactNode;
   stacked?: boolean;
+  /** Three values of it can be tried side by side. */
+  numeric?: boolean;
 }): ReactElement {
+  const { tryThree } = useBench();
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => at(s.settings, path));
+  const value = useSheet((s) => valueAtPath(s.settings, path));
   const initial = defaultOf(schema, path);
   const isDefault = initial === undefined || canonicalJson(initial) === canonicalJson(value);
   return (
@@ -79,6 +82,8 @@ function Row({
         gap: stacked ? 0.4 : 1,
         py: 0.4,
         minHeight: 30,
+        '& .on-hover': { opacity: 0 },
+        '&:hover .on-hover, & .on-hover:focus-visible': { opacity: 1 },
       }}
     >
       <Box sx={{ flex: 1, minWidth: 0, display: 'flex', alignItems: 'center', gap: 0.25 }}>
@@ -110,6 +115,21 @@ function Row({
             </IconButton>
           </Tooltip>
         )}
+        {numeric && (
+          <Tooltip title="Try three values, side by side">
+            <IconButton
+              className="on-hover"
+              size="small"
+              aria-label={`${meta.title}: try three values`}
+              onClick={() => {
+                tryThree(path);
+              }}
+              sx={{ p: 0.25, color: c.dim }}
+            >
+              <Icon name="three" size={13} />
+            </IconButton>
+          </Tooltip>
+        )}
       </Box>
       {children}
     </Box>
@@ -119,8 +139,8 @@ function Row({
 function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElement | null {
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => at(s.settings, path));
-  const base = useSheet((s) => at(s.base, path));
+  const value = useSheet((s) => valueAtPath(s.settings, path));
+  const base = useSheet((s) => valueAtPath(s.base, path));
   const meta = metaOf(schema);
   const bare = inner(schema);
   if (!meta) return bare instanceof z.ZodObject ? <Fields schema={bare} path={path} /> : null;
@@ -160,7 +180,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   );
   if (bare instanceof z.ZodNumber) {
     return (
-      <Row meta={meta} schema={schema} path={path}>
+      <Row meta={meta} schema={schema} path={path} numeric>
         <NumberField
           label={meta.title}
           value={Number(value)}
@@ -279,7 +299,7 @@ function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
 function ShapeField({ schema, path, meta }: { schema: z.ZodType; path: Path; meta: FieldMeta }): ReactElement {
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => at(s.settings, path)) as { readonly kind: string };
+  const value = useSheet((s) => valueAtPath(s.settings, path)) as { readonly kind: string };
   const union = inner(schema) as z.ZodDiscriminatedUnion;
   const options = union.options as unknown as z.ZodObject[];
   const kindOf = (o: z.ZodObject): string => String(((o.shape as Record<string, z.ZodType>)['kind'] as z.ZodLiteral).value);

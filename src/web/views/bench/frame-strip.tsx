@@ -2,29 +2,33 @@ import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import { type PointerEvent, type ReactElement, type WheelEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { formatSeconds } from '#core/units';
-import type { CacheState, FrameDto, RunDto, ShotDto } from '#protocol';
+import type { ShotFields } from '#core/shot';
+import type { CacheState, FrameDto } from '#protocol';
 import { Icon, useColours } from '#web/ui';
 import type { Playback } from './playback';
+import type { ShownRun } from './shown-run';
 import { drawStrip, layoutStrip } from './strip-drawing';
 
 interface FrameStripProps {
-  readonly shot: ShotDto;
-  readonly run: RunDto | null;
+  readonly fields: ShotFields;
+  readonly run: ShownRun | null;
   readonly frames: readonly FrameDto[];
   readonly frame: number | null;
   readonly state: CacheState;
   readonly playback: Playback;
+  readonly predicted: ReadonlyMap<number, number>;
+  readonly notches: ReadonlySet<number>;
   readonly goTo: (frame: number | null) => void;
 }
 
 /** One cell a frame: seconds, substeps, state. Scrubs; the wheel zooms. */
-export function FrameStrip({ shot, run, frames, frame, state, playback, goTo }: FrameStripProps): ReactElement {
+export function FrameStrip({ fields, run, frames, frame, state, playback, predicted, notches, goTo }: FrameStripProps): ReactElement {
   const c = useColours();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 800, height: 110 });
   const [hover, setHover] = useState<number | null>(null);
   const [zoom, setZoom] = useState({ from: 0, to: 1 });
-  const { firstFrame, lastFrame, preRoll } = run?.plan.options ?? shot.fields;
+  const { firstFrame, lastFrame, preRoll } = run?.plan.options ?? fields;
   const first = firstFrame - preRoll;
   const count = lastFrame - first + 1;
   const shownFirst = first + Math.floor(zoom.from * count);
@@ -51,8 +55,8 @@ export function FrameStrip({ shot, run, frames, frame, state, playback, goTo }: 
     element.width = size.width * ratio;
     element.height = size.height * ratio;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawStrip(context, { ...size, layout, frames, frame, firstFrame, state, colours: c });
-  }, [size, layout, frames, frame, firstFrame, state, c]);
+    drawStrip(context, { ...size, layout, frames, frame, firstFrame, state, predicted, notches, colours: c });
+  }, [size, layout, frames, frame, firstFrame, state, predicted, notches, c]);
 
   const at = (event: PointerEvent): number => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -107,10 +111,14 @@ export function FrameStrip({ shot, run, frames, frame, state, playback, goTo }: 
           {button('Last frame', 'last', playback.last)}
         </Box>
         <span className="mono" style={{ color: c.dim, fontSize: 11.5 }}>
-          {shot.fields.framesPerSecond} fps
+          {fields.framesPerSecond} fps
         </span>
         <span className="mono" style={{ color: c.dim, fontSize: 11, whiteSpace: 'nowrap' }}>
-          {hovered ? `${String(hovered.frame)}: ${formatSeconds(hovered.report.totalSeconds)}` : ''}
+          {hovered
+            ? `${String(hovered.frame)}: ${formatSeconds(hovered.report.totalSeconds)}`
+            : hover !== null && predicted.has(hover)
+              ? `${String(hover)}: ~${formatSeconds(predicted.get(hover) ?? 0)}`
+              : ''}
         </span>
       </Box>
       <Box sx={{ position: 'relative', minWidth: 0, minHeight: 0, overflow: 'hidden' }}>

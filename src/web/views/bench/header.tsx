@@ -1,225 +1,226 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import ListItemText from '@mui/material/ListItemText';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
-import { type ReactElement, useCallback, useEffect, useState } from 'react';
-import { rungTitle, showDifference } from '#core/shot';
+import { type ReactElement, type ReactNode, useEffect } from 'react';
+import { type Range } from '#core/cost';
 import { formatBytes, formatSeconds } from '#core/units';
-import type { ShotDto, VariantDto } from '#protocol';
 import { commands } from '#web/commands';
-import { ApiError, api, navigate, say, useEdits, useSheet } from '#web/state';
-import { Gauge, Icon, QuietButton, useColours } from '#web/ui';
-import { RenameDialog } from './rename-dialog';
-import { ShotDialog } from './shot-dialog';
+import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
+import { Gauge, Icon, useColours } from '#web/ui';
+import { useBench } from './bench-context';
+import { clockTime, useMinute } from './clock';
+import { RecordButton } from './record-dialog';
+import { SKETCH } from './shown-run';
+import { useStarter } from './start-run';
+import { VariantMenu } from './variant-menu';
 
-export function BenchHeader({ shot, variant }: { shot: ShotDto; variant: VariantDto }): ReactElement {
+const span = (r: Range, show: (v: number) => string): string => `${show(r.low)} to ${show(r.high)}`;
+
+export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolean; onFindings: () => void }): ReactElement {
   const c = useColours();
-  const edits = useEdits();
-  const sheet = useSheet();
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const [dialog, setDialog] = useState<'rename' | 'shot' | null>(null);
-  const [starting, setStarting] = useState(false);
-
-  const { flush, stepBack, stepForward } = sheet;
-  const start = useCallback(
-    async (rung: 'test' | 'final'): Promise<void> => {
-      setStarting(true);
-      try {
-        await flush();
-        const run = await api.start(variant.id, rung);
-        navigate({ variant: run.variantId, run: run.id, frame: null });
-        say('success', `${rungTitle[rung]} started as run ${String(run.number)}.`);
-      } catch (error) {
-        say('error', error instanceof ApiError ? error.message : String(error));
-      } finally {
-        setStarting(false);
-      }
-    },
-    [flush, variant.id],
-  );
+  const { shot, predicted, spent, findings } = useBench();
+  const { undo, redo, stepBack, stepForward, fields } = useSheet();
+  const sketch = useMainSketch();
+  const starter = useStarter();
+  useMinute();
+  const { press } = starter;
+  const toggleSketch = (): void => {
+    if (mainSketch().getState().on) {
+      mainSketch().stop();
+      return;
+    }
+    const { fields: f, settings } = useSheet.getState();
+    mainSketch().show(f, settings);
+    navigate({ run: SKETCH, with: null });
+  };
   useEffect(
     () =>
       commands.register([
-        { id: 'test', title: 'Start the Test', keys: 'Shift+t', run: () => void start('test') },
-        { id: 'final', title: 'Start the Final', keys: 'Shift+f', run: () => void start('final') },
+        { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
+        {
+          id: 'test',
+          title: 'Start the Test',
+          keys: 'Shift+t',
+          run: () => {
+            press('test');
+          },
+        },
+        {
+          id: 'final',
+          title: 'Start the Final',
+          keys: 'Shift+f',
+          run: () => {
+            press('final');
+          },
+        },
         { id: 'undo', title: 'Undo the last edit', keys: 'Ctrl+z', run: stepBack },
         { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+z', run: stepForward },
+        { id: 'findings', title: 'Show or hide the findings', keys: 'Shift+n', run: onFindings },
       ]),
-    [start, stepBack, stepForward],
+    [press, stepBack, stepForward, onFindings],
   );
 
-  const seconds = shot.runs.reduce((n, r) => n + r.seconds, 0);
-  const disk = shot.runs.reduce((n, r) => n + r.bytes, 0);
-  const memory = Math.max(0, ...shot.runs.filter((r) => r.variantId === variant.id).map((r) => r.memoryBytes));
-  const { budgets } = shot.fields;
+  const { budgets } = fields;
+  const p = predicted.final;
+  const basis = p ? `Predicted from ${p.from}.` : 'Nothing is predicted yet.';
+  const warnings = findings.filter((f) => f.severity === 'warning').length;
+  const last = undo[undo.length - 1];
+  const next = redo[redo.length - 1];
   return (
     <Box
       component="header"
-      sx={{ display: 'flex', alignItems: 'center', gap: 2, px: 2, borderBottom: `1px solid ${c.line}`, bgcolor: c.panel, minWidth: 0 }}
+      sx={{ display: 'flex', alignItems: 'center', gap: 1.5, px: 1.5, borderBottom: `1px solid ${c.line}`, bgcolor: c.panel, minWidth: 0 }}
     >
-      <Box sx={{ minWidth: 150, maxWidth: 240 }}>
+      <Box sx={{ width: 168, flexShrink: 0 }}>
         <Box
           component="h1"
           sx={{ m: 0, fontSize: 15, fontWeight: 650, lineHeight: 1.2, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
         >
-          {shot.fields.name}
+          {fields.name}
         </Box>
-        <Tooltip
-          title={
-            edits.length > 0 ? (
-              <Box sx={{ whiteSpace: 'pre-wrap' }}>{edits.slice(0, 8).map(showDifference).join('\n')}</Box>
-            ) : (
-              'Choose a variant'
-            )
-          }
-        >
-          <span style={{ display: 'inline-block', maxWidth: '100%' }}>
-            <QuietButton
-              label={`Variant ${variant.name}`}
-              onClick={(e) => {
-                setMenu(e.currentTarget);
-              }}
-            >
-              <span style={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>{variant.name}</span>
-              <Icon name="down" size={12} />
-              {edits.length > 0 && (
-                <span style={{ color: c.warning, whiteSpace: 'nowrap' }}>
-                  draft, {edits.length} {edits.length === 1 ? 'edit' : 'edits'}
-                </span>
-              )}
-            </QuietButton>
-          </span>
-        </Tooltip>
-        <Menu
-          open={menu !== null}
-          anchorEl={menu}
-          onClose={() => {
-            setMenu(null);
-          }}
-        >
-          {shot.variants.map((v) => (
-            <MenuItem
-              key={v.id}
-              selected={v.id === variant.id}
-              onClick={() => {
-                setMenu(null);
-                void flush().then(() => {
-                  navigate({ variant: v.id, run: null, frame: null });
-                });
-              }}
-            >
-              <ListItemText
-                primary={v.name}
-                secondary={v.draft ? 'draft' : v.frozen ? 'used by runs' : 'not run yet'}
-                slotProps={{ primary: { sx: { fontSize: 13 } }, secondary: { sx: { fontSize: 11 } } }}
-              />
-            </MenuItem>
-          ))}
-          <MenuItem divider disabled sx={{ p: 0, minHeight: 0 }} />
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              setDialog('rename');
-            }}
-          >
-            Rename this variant…
-          </MenuItem>
-          <MenuItem
-            onClick={() => {
-              setMenu(null);
-              setDialog('shot');
-            }}
-          >
-            Frames and budgets of the shot…
-          </MenuItem>
-          <MenuItem
-            component="a"
-            href={`/api/shots/${shot.slug}/file`}
-            onClick={() => {
-              setMenu(null);
-            }}
-          >
-            Save the shot file…
-          </MenuItem>
-        </Menu>
+        <VariantMenu />
       </Box>
-      <Box sx={{ display: 'flex' }}>
-        <Tooltip title="Undo (Ctrl+Z)">
+      <Box sx={{ display: 'flex', flexShrink: 0, mx: -0.5 }}>
+        <Tooltip title={last ? `Undo: ${last.title} (Ctrl+Z)` : 'Nothing to undo'}>
           <span>
-            <IconButton size="small" aria-label="Undo" disabled={sheet.undo.length === 0} onClick={stepBack}>
-              <Icon name="undo" />
+            <IconButton size="small" aria-label="Undo" disabled={!last} onClick={stepBack} sx={{ p: 0.5 }}>
+              <Icon name="undo" size={16} />
             </IconButton>
           </span>
         </Tooltip>
-        <Tooltip title="Redo (Ctrl+Shift+Z)">
+        <Tooltip title={next ? `Redo: ${next.title} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
           <span>
-            <IconButton size="small" aria-label="Redo" disabled={sheet.redo.length === 0} onClick={stepForward}>
-              <Icon name="redo" />
+            <IconButton size="small" aria-label="Redo" disabled={!next} onClick={stepForward} sx={{ p: 0.5 }}>
+              <Icon name="redo" size={16} />
             </IconButton>
           </span>
         </Tooltip>
       </Box>
       <Gauge
         title="Time"
-        spent={formatSeconds(seconds)}
-        budget={formatSeconds(budgets.time)}
-        part={seconds / budgets.time}
-        help="Computing time of this shot's runs, of its budget."
+        spent={spent.seconds}
+        predicted={p?.time?.likely ?? null}
+        budget={budgets.time}
+        show={formatSeconds}
+        help={`Computing time of this shot: ${formatSeconds(spent.seconds)} spent${
+          p?.time ? `; a Final of the sheet adds ${formatSeconds(p.time.likely)} (${span(p.time, formatSeconds)})` : ''
+        }; budget ${formatSeconds(budgets.time)}.\n${basis}`}
       />
       <Gauge
         title="Disk"
-        spent={formatBytes(disk)}
-        budget={formatBytes(budgets.disk)}
-        part={disk / budgets.disk}
-        help="Disk that this shot's caches take, of its budget. Freed caches do not count."
+        spent={spent.bytes}
+        predicted={p?.disk.likely ?? null}
+        budget={budgets.disk}
+        show={formatBytes}
+        help={`Disk of this shot's caches: ${formatBytes(spent.bytes)} taken${
+          p ? `; a Final adds ${formatBytes(p.disk.likely)} (${span(p.disk, formatBytes)})` : ''
+        }; budget ${formatBytes(budgets.disk)}. Freed caches do not count.\n${basis}`}
       />
       <Gauge
         title="Memory"
-        spent={formatBytes(memory)}
-        budget={formatBytes(budgets.memory)}
-        part={memory / budgets.memory}
-        help="Most memory that a run of this variant took, of its budget."
+        spent={0}
+        predicted={p?.memory.likely ?? null}
+        budget={budgets.memory}
+        show={formatBytes}
+        help={`Memory that a Final of the sheet takes${p ? `: ${formatBytes(p.memory.likely)} (${span(p.memory, formatBytes)})` : ''}; budget ${formatBytes(budgets.memory)}.\n${basis}`}
       />
+      <RecordButton slug={shot.slug} />
       <Box sx={{ flex: 1 }} />
-      <Tooltip title="Half as fine as the settings say: quick, for judging motion (Shift+T)">
-        <span>
-          <Button
-            variant="outlined"
-            color="inherit"
-            disabled={starting}
-            onClick={() => void start('test')}
-            sx={{ borderColor: c.line, bgcolor: c.raised, px: 2, height: 34 }}
-          >
-            Test
-          </Button>
-        </span>
-      </Tooltip>
-      <Tooltip title="As fine as the settings say (Shift+F)">
-        <span>
-          <Button variant="contained" disabled={starting} onClick={() => void start('final')} sx={{ px: 2.5, height: 34 }}>
-            Final
-          </Button>
-        </span>
-      </Tooltip>
-      {dialog === 'rename' && (
-        <RenameDialog
-          variant={variant}
-          onClose={() => {
-            setDialog(null);
+      <Tooltip title="What the checks found (Shift+N); [ and ] jump between them">
+        <Button
+          color="inherit"
+          aria-pressed={findingsOpen}
+          aria-label={`${String(findings.length)} findings`}
+          onClick={onFindings}
+          sx={{
+            flexShrink: 0,
+            borderRadius: 4,
+            px: 1.25,
+            height: 28,
+            minWidth: 0,
+            border: `1px solid ${warnings > 0 ? c.warning : c.line}`,
+            color: warnings > 0 ? c.warning : c.dim,
+            bgcolor: findingsOpen ? c.raised : 'transparent',
           }}
-        />
-      )}
-      {dialog === 'shot' && (
-        <ShotDialog
-          shot={shot}
-          onClose={() => {
-            setDialog(null);
-          }}
-        />
-      )}
+        >
+          {warnings > 0 ? '▲ ' : ''}
+          {findings.length}
+          <Box component="span" sx={{ ml: 0.5, '@media (max-width: 1160px)': { display: 'none' } }}>
+            {findings.length === 1 ? 'finding' : 'findings'}
+          </Box>
+        </Button>
+      </Tooltip>
+      <RungButton
+        title="Sketch"
+        line={sketch.on ? (sketch.computing ? `${sketch.rate.toFixed(0)} steps/s` : 'shown') : 'live'}
+        help="In the browser, four times coarser, and again with every change (Shift+S)"
+        pressed={sketch.on}
+        onClick={toggleSketch}
+      />
+      <RungButton
+        title="Test"
+        line={predicted.test?.time ? formatSeconds(predicted.test.time.likely) : null}
+        help="On the server, twice as coarse as the settings say: for judging motion (Shift+T)"
+        disabled={starter.starting}
+        onClick={() => {
+          press('test');
+        }}
+      />
+      <RungButton
+        title="Final"
+        primary
+        line={p?.time ? `${formatSeconds(p.time.likely)} · done ${clockTime(p.time.likely)}` : null}
+        help="As fine as the settings say (Shift+F)"
+        disabled={starter.starting}
+        onClick={() => {
+          press('final');
+        }}
+      />
+      {starter.dialog}
     </Box>
+  );
+}
+
+interface RungButtonProps {
+  readonly title: string;
+  readonly line: string | null;
+  readonly help: string;
+  readonly primary?: boolean;
+  readonly pressed?: boolean;
+  readonly disabled?: boolean;
+  readonly onClick: () => void;
+}
+
+function RungButton({ title, line, help, primary = false, pressed, disabled = false, onClick }: RungButtonProps): ReactElement {
+  const c = useColours();
+  const small: ReactNode = line !== null && (
+    <span className="mono" style={{ fontWeight: 400, fontSize: 11, marginLeft: 8, opacity: primary ? 1 : 0.85 }}>
+      {line}
+    </span>
+  );
+  return (
+    <Tooltip title={help}>
+      <span style={{ flexShrink: 0 }}>
+        <Button
+          variant={primary ? 'contained' : 'outlined'}
+          color={primary ? 'primary' : 'inherit'}
+          disabled={disabled}
+          {...(pressed === undefined ? {} : { 'aria-pressed': pressed })}
+          aria-label={title}
+          onClick={onClick}
+          sx={{
+            px: 1.25,
+            height: 34,
+            minWidth: 0,
+            whiteSpace: 'nowrap',
+            ...(primary ? {} : { borderColor: pressed ? c.selected : c.line, color: pressed ? c.selected : 'inherit', bgcolor: c.raised }),
+          }}
+        >
+          {title}
+          {small}
+        </Button>
+      </span>
+    </Tooltip>
   );
 }

@@ -4,39 +4,20 @@ import ButtonBase from '@mui/material/ButtonBase';
 import IconButton from '@mui/material/IconButton';
 import InputBase from '@mui/material/InputBase';
 import Tooltip from '@mui/material/Tooltip';
-import { type ReactElement, useState } from 'react';
-import { solidSchema, sourceSchema } from '#core/shot';
+import type { ReactElement } from 'react';
 import { useSheet } from '#web/state';
 import { Empty, Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
+import { ITEM_KINDS, type ItemGroup, addItem, changeItem, removeItem } from './items';
+import { useSelection } from './selection';
 
-const KINDS = {
-  sources: { one: 'source', schema: sourceSchema, fresh: () => sourceSchema.parse({ shape: { kind: 'ball' } }) },
-  solids: { one: 'solid', schema: solidSchema, fresh: () => solidSchema.parse({ shape: { kind: 'box' } }) },
-} as const;
-
-/** Sources or solids: a list, one of them open. */
-export function ItemList({ group }: { group: 'sources' | 'solids' }): ReactElement {
+/** Sources or solids: a list, one of them open and with its handles in the viewport. */
+export function ItemList({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
   const items = useSheet((s) => s.settings[group]);
-  const edit = useSheet((s) => s.edit);
-  const [open, setOpen] = useState(0);
-  const kind = KINDS[group];
-  const add = (): void => {
-    if (
-      edit((s) => ({
-        ...s,
-        [group]: [...s[group], { ...kind.fresh(), name: `${kind.one === 'source' ? 'Source' : 'Solid'} ${String(items.length + 1)}` }],
-      }))
-    )
-      setOpen(items.length);
-  };
-  const remove = (n: number): void => {
-    edit((s) => ({ ...s, [group]: s[group].filter((_item, m) => m !== n) }));
-  };
-  const rename = (n: number, name: string): void => {
-    if (name.trim() !== '') edit((s) => ({ ...s, [group]: s[group].map((item, m) => (m === n ? { ...item, name: name.trim() } : item)) }));
-  };
+  const { selection, select } = useSelection();
+  const kind = ITEM_KINDS[group];
+  const open = selection?.group === group ? selection.index : -1;
   return (
     <Box>
       {items.length === 0 && (
@@ -48,23 +29,46 @@ export function ItemList({ group }: { group: 'sources' | 'solids' }): ReactEleme
       )}
       {items.map((item, n) => (
         <Box key={n} sx={{ border: `1px solid ${n === open ? c.selected : c.line}`, borderRadius: 1.5, mb: 0.75 }}>
-          <Box sx={{ display: 'flex', alignItems: 'center' }}>
+          <Box sx={{ display: 'flex', alignItems: 'center', pr: 0.25 }}>
             <ButtonBase
               aria-expanded={n === open}
               onClick={() => {
-                setOpen(n === open ? -1 : n);
+                select(n === open ? null : { group, index: n });
               }}
               sx={{ flex: 1, justifyContent: 'flex-start', px: 1.25, py: 0.6, gap: 1, minWidth: 0 }}
             >
-              <span style={{ fontWeight: 600, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{item.name}</span>
-              <span style={{ color: c.dim, fontSize: 12 }}>{item.shape.kind}</span>
+              <span
+                style={{
+                  fontWeight: 600,
+                  whiteSpace: 'nowrap',
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                  color: item.hidden ? c.dim : c.text,
+                  textDecoration: item.hidden ? 'line-through' : 'none',
+                }}
+              >
+                {item.name}
+              </span>
+              <span style={{ color: c.dim, fontSize: 12 }}>{item.hidden ? 'hidden' : item.shape.kind}</span>
             </ButtonBase>
+            <Tooltip title={item.hidden ? 'Show it: it takes part again' : 'Hide it: it stays on the sheet and takes no part in runs'}>
+              <IconButton
+                size="small"
+                aria-label={`${item.hidden ? 'Show' : 'Hide'} ${item.name}`}
+                aria-pressed={item.hidden}
+                onClick={() => {
+                  changeItem(group, n, { hidden: !item.hidden });
+                }}
+              >
+                <Icon name={item.hidden ? 'hidden' : 'eye'} size={14} />
+              </IconButton>
+            </Tooltip>
             <Tooltip title={`Remove this ${kind.one}`}>
               <IconButton
                 size="small"
                 aria-label={`Remove ${item.name}`}
                 onClick={() => {
-                  remove(n);
+                  removeItem(group, n);
                 }}
               >
                 <Icon name="close" size={13} />
@@ -80,7 +84,11 @@ export function ItemList({ group }: { group: 'sources' | 'solids' }): ReactEleme
                   defaultValue={item.name}
                   inputProps={{ 'aria-label': 'Name', maxLength: 60 }}
                   onBlur={(e) => {
-                    rename(n, e.target.value);
+                    const name = e.target.value.trim();
+                    if (name !== '' && name !== item.name) changeItem(group, n, { name });
+                  }}
+                  onKeyDown={(e) => {
+                    if (e.key === 'Enter') (e.target as HTMLInputElement).blur();
                   }}
                   sx={{
                     width: 150,
@@ -92,7 +100,7 @@ export function ItemList({ group }: { group: 'sources' | 'solids' }): ReactEleme
                   }}
                 />
               </Box>
-              <Fields schema={kind.schema} path={[group, n]} skip={['name']} />
+              <Fields schema={kind.schema} path={[group, n]} skip={['name', 'hidden']} />
             </Box>
           )}
         </Box>
@@ -102,7 +110,9 @@ export function ItemList({ group }: { group: 'sources' | 'solids' }): ReactEleme
         variant="outlined"
         size="small"
         startIcon={<Icon name="add" size={14} />}
-        onClick={add}
+        onClick={() => {
+          addItem(group);
+        }}
         sx={{ borderColor: c.line }}
       >
         Add a {kind.one}

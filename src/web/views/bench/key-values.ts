@@ -1,22 +1,23 @@
-import type { Group, Settings } from '#core/shot';
+import type { Group, Settings, ShotFields } from '#core/shot';
 import { formatQuantity } from '#core/units';
-import type { ShotDto } from '#protocol';
 
 /** The one value of a group that its tile shows. */
-export function keyValue(group: Group, s: Settings, shot: ShotDto): string {
+export function keyValue(group: Group, s: Settings, fields: ShotFields): string {
   switch (group) {
     case 'scale':
-      return `unit ${formatQuantity(shot.fields.metresPerUnit, 'metre')}`;
+      return `unit ${formatQuantity(fields.metresPerUnit, 'metre')}`;
     case 'detail':
       return formatQuantity(s.detail.voxelSize, 'metre');
     case 'stepping':
       return `CFL ${String(s.stepping.cfl)} · ${String(s.stepping.minSubsteps)}–${String(s.stepping.maxSubsteps)}`;
     case 'bounds':
       return s.bounds.mode;
-    case 'sources':
-      return s.sources.length === 1 ? '1 emits' : `${String(s.sources.length)} emit`;
+    case 'sources': {
+      const n = s.sources.filter((x) => !x.hidden).length;
+      return n === 1 ? '1 emits' : `${String(n)} emit`;
+    }
     case 'solids':
-      return String(s.solids.length);
+      return String(s.solids.filter((x) => !x.hidden).length);
     case 'forces': {
       const wind = Math.hypot(...s.forces.wind);
       return wind > 0 ? `air ${formatQuantity(wind, 'speed', { digits: 2 })}` : 'still air';

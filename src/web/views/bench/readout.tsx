@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import type { ReactElement, ReactNode } from 'react';
 import type { FrameReport } from '#core/gas';
 import { formatBytes, formatCount, formatQuantity } from '#core/units';
-import type { RunDto } from '#protocol';
 import { useColours } from '#web/ui';
+import type { ShownRun } from './shown-run';
 
 /** What the shown frame took and holds. */
 export function Readout({
@@ -12,7 +12,7 @@ export function Readout({
   waiting,
 }: {
   report: FrameReport | null;
-  run: RunDto | null;
+  run: ShownRun | null;
   waiting: boolean;
 }): ReactElement | null {
   const c = useColours();

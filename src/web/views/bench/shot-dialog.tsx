@@ -8,8 +8,7 @@ import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { type FieldMeta, type ShotFields, inner, metaOf, shotFieldsSchema } from '#core/shot';
-import type { ShotDto } from '#protocol';
-import { ApiError, api } from '#web/state';
+import { useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
 
 type Schema = Parameters<typeof inner>[0];
@@ -17,17 +16,17 @@ const fields = shotFieldsSchema.shape;
 const budgets = (inner(fields.budgets) as unknown as { shape: Record<string, Schema> }).shape;
 
 /** What belongs to the shot and not to a variant: its frames, its scale, its budgets. */
-export function ShotDialog({ shot, onClose }: { shot: ShotDto; onClose: () => void }): ReactElement {
+export function ShotDialog({ onClose }: { onClose: () => void }): ReactElement {
   const c = useColours();
-  const [value, setValue] = useState<ShotFields>(shot.fields);
+  const [value, setValue] = useState<ShotFields>(useSheet.getState().fields);
   const [error, setError] = useState<string | null>(null);
-  const save = async (): Promise<void> => {
-    try {
-      await api.setShot(shot.id, value);
-      onClose();
-    } catch (e) {
-      setError(e instanceof ApiError ? e.message : String(e));
+  const save = (): void => {
+    const result = shotFieldsSchema.safeParse(value);
+    if (!result.success) {
+      setError(result.error.issues.map((i) => i.message).join('\n'));
+      return;
     }
+    if (useSheet.getState().editSheet((sheet) => ({ ...sheet, fields: result.data }), 'Frames and budgets')) onClose();
   };
   const row = (schema: Schema, current: number, whole: boolean, put: (v: number) => void): ReactElement | null => {
     const meta: FieldMeta | null = metaOf(schema);
@@ -106,7 +105,7 @@ export function ShotDialog({ shot, onClose }: { shot: ShotDto; onClose: () => vo
         <Button color="inherit" onClick={onClose}>
           Leave it
         </Button>
-        <Button variant="contained" onClick={() => void save()}>
+        <Button variant="contained" onClick={save}>
           Save
         </Button>
       </DialogActions>

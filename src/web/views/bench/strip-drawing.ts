@@ -44,6 +44,10 @@ interface StripPicture {
   readonly frame: number | null;
   readonly firstFrame: number;
   readonly state: CacheState;
+  /** Predicted seconds by frame; drawn where nothing is measured yet. */
+  readonly predicted: ReadonlyMap<number, number>;
+  /** Frames at which something was found. */
+  readonly notches: ReadonlySet<number>;
   readonly colours: Colours;
 }
 
@@ -57,7 +61,7 @@ interface Cell {
 }
 
 export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): void {
-  const { width, height, layout, frames, frame, firstFrame, state, colours: c } = picture;
+  const { width, height, layout, frames, frame, firstFrame, state, predicted, notches, colours: c } = picture;
   g.clearRect(0, 0, width, height);
   const cells = new Map<number, Cell>();
   for (const f of frames) {
@@ -72,8 +76,14 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
   }
   const bottom = height - LABELS;
   const top = TOP + TICKS;
+  const ghosts = new Map<number, number>();
+  for (const [f, seconds] of predicted) {
+    if (f < layout.first || f > layout.last) continue;
+    const n = Math.floor((f - layout.first) / layout.perCell);
+    if (!cells.has(n)) ghosts.set(n, Math.max(ghosts.get(n) ?? 0, seconds));
+  }
   // The tallest bar is scaled to, but one slow frame must not flatten the rest: to the 98th percentile.
-  const sorted = [...cells.values()].map((v) => v.seconds).sort((a, b) => a - b);
+  const sorted = [...[...cells.values()].map((v) => v.seconds), ...ghosts.values()].sort((a, b) => a - b);
   const scale = (bottom - top) / Math.max(1e-6, (sorted[Math.floor((sorted.length - 1) * 0.98)] ?? 1) * 1.08);
   const count = Math.ceil((layout.last - layout.first + 1) / layout.perCell);
   const gap = layout.cell > 5 ? 1 : 0.5;
@@ -83,9 +93,10 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
     const cell = cells.get(n);
     if (layout.first + n * layout.perCell < firstFrame) dotted(g, x, top - 4, layout.cell, bottom - top + 4, c.line);
     if (!cell) {
-      g.strokeStyle = c.line;
+      const ghost = Math.min(bottom - top, Math.max(3, (ghosts.get(n) ?? 0) * scale));
+      g.strokeStyle = ghosts.has(n) ? c.dim : c.line;
       g.setLineDash([2, 2]);
-      g.strokeRect(x + 0.5, bottom - 14.5, Math.max(1, w - 1), 14);
+      g.strokeRect(x + 0.5, bottom - ghost - 0.5, Math.max(1, w - 1), ghost);
       g.setLineDash([]);
       continue;
     }
@@ -96,6 +107,7 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
       g.fillRect(x, TOP + TICKS - 8 - s * 3, Math.max(1, w * 0.7), 1.5);
     }
   }
+  drawNotches(g, notches, layout, top, c.warning);
   labels(g, picture, bottom);
   if (frame !== null && frame >= layout.first && frame <= layout.last) {
     const x = layout.x(frame) + layout.cell / 2;
@@ -113,6 +125,32 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
     g.lineTo(x, 9);
     g.fill();
   }
+}
+
+/** A triangle where something was found; frames that follow each other share a line, so that a long finding is one mark. */
+function drawNotches(g: CanvasRenderingContext2D, notches: ReadonlySet<number>, layout: StripLayout, y: number, colour: string): void {
+  g.fillStyle = colour;
+  for (const [from, to] of spansOf(notches, layout)) {
+    const [x0, x1] = [layout.x(from) + layout.cell / 2, layout.x(to) + layout.cell / 2];
+    g.fillRect(x0, y - 7, Math.max(0, x1 - x0), 2);
+    g.beginPath();
+    g.moveTo(x0 - 4, y - 7);
+    g.lineTo(x0 + 4, y - 7);
+    g.lineTo(x0, y);
+    g.fill();
+  }
+}
+
+/** Runs of frames without a gap wider than a cell. */
+export function spansOf(frames: ReadonlySet<number>, layout: Pick<StripLayout, 'first' | 'last' | 'perCell'>): [number, number][] {
+  const sorted = [...frames].filter((f) => f >= layout.first && f <= layout.last).sort((a, b) => a - b);
+  const spans: [number, number][] = [];
+  for (const f of sorted) {
+    const last = spans[spans.length - 1];
+    if (last && f - last[1] <= Math.max(1, layout.perCell)) last[1] = f;
+    else spans.push([f, f]);
+  }
+  return spans;
 }
 
 /** Texture by state: filled fresh, hatched stale, half partial, crossed failed; pre-roll paler. */

@@ -1,19 +1,20 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
-import Tooltip from '@mui/material/Tooltip';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { ReactElement } from 'react';
-import { CHANNEL_LOOK, type LookChannel, RAMPS } from '#core/look';
+import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, RAMPS } from '#core/look';
 import { formatQuantity } from '#core/units';
-import type { RunDto } from '#protocol';
 import { navigate } from '#web/state';
-import { Icon, useColours } from '#web/ui';
-import type { SliceSetting, ViewportFrame } from '#web/viewport';
+import { useColours } from '#web/ui';
+import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
+import { CameraMenu, type CameraControls } from './camera-menu';
+import type { ShownRun } from './shown-run';
 
 interface ViewBarProps {
-  readonly run: RunDto | null;
+  readonly run: ShownRun | null;
   readonly channel: LookChannel;
   readonly slice: SliceSetting | null;
   readonly sliceChannel: LookChannel;
@@ -21,7 +22,10 @@ interface ViewBarProps {
   readonly sliced: ViewportFrame | null;
   readonly onSlice: (slice: SliceSetting | null) => void;
   readonly onSliceChannel: (channel: LookChannel) => void;
-  readonly onFrameAll: () => void;
+  readonly cameras: CameraControls;
+  /** The selected item's handles; null when nothing is selected. */
+  readonly mode: HandleMode | null;
+  readonly onMode: (mode: HandleMode) => void;
 }
 
 /** What is looked at: channel, slice, framing; and what its colours mean. */
@@ -34,7 +38,9 @@ export function ViewBar({
   sliced,
   onSlice,
   onSliceChannel,
-  onFrameAll,
+  cameras,
+  mode,
+  onMode,
 }: ViewBarProps): ReactElement {
   const c = useColours();
   const kept: readonly LookChannel[] = run?.plan.keep.channels ?? ['density', 'temperature', 'vel'];
@@ -62,7 +68,7 @@ export function ViewBar({
             navigate({ channel: e.target.value === 'density' ? null : e.target.value }, { replace: true });
           }}
         >
-          {(Object.keys(CHANNEL_LOOK) as LookChannel[]).map((k) => (
+          {KEPT_CHANNELS.map((k) => (
             <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
               {CHANNEL_LOOK[k].title}
             </MenuItem>
@@ -81,11 +87,7 @@ export function ViewBar({
           <MenuItem value="y">Slice across y</MenuItem>
           <MenuItem value="z">Slice across z</MenuItem>
         </Select>
-        <Tooltip title="Look at the whole limit box">
-          <Button color="inherit" size="small" onClick={onFrameAll} startIcon={<Icon name="frame" size={14} />} sx={{ fontWeight: 500 }}>
-            Frame all
-          </Button>
-        </Tooltip>
+        <CameraMenu controls={cameras} />
       </Box>
       {slice && (
         <Box
@@ -107,7 +109,7 @@ export function ViewBar({
               onSliceChannel(e.target.value);
             }}
           >
-            {(Object.keys(CHANNEL_LOOK) as LookChannel[]).map((k) => (
+            {KEPT_CHANNELS.map((k) => (
               <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
                 {CHANNEL_LOOK[k].title}
               </MenuItem>
@@ -128,12 +130,28 @@ export function ViewBar({
           />
         </Box>
       )}
+      {mode !== null && (
+        <ToggleButtonGroup
+          size="small"
+          exclusive
+          value={mode}
+          aria-label="Handles"
+          onChange={(_e, v: HandleMode | null) => {
+            if (v) onMode(v);
+          }}
+          sx={{ bgcolor: c.panel, '& button': { py: 0.2, px: 1.25, textTransform: 'none', color: c.text } }}
+        >
+          <ToggleButton value="move">Move</ToggleButton>
+          <ToggleButton value="turn">Turn</ToggleButton>
+          <ToggleButton value="size">Size</ToggleButton>
+        </ToggleButtonGroup>
+      )}
       {legend && <Legend frame={legend} sliced={slice !== null} />}
     </Box>
   );
 }
 
-function Legend({ frame, sliced }: { frame: ViewportFrame; sliced: boolean }): ReactElement {
+export function Legend({ frame, sliced }: { frame: ViewportFrame; sliced: boolean }): ReactElement {
   const c = useColours();
   const look = CHANNEL_LOOK[frame.channel];
   const stops: readonly (readonly [number, string])[] = RAMPS[sliced && frame.channel === 'density' ? 'patina' : look.ramp];

@@ -7,6 +7,7 @@ import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
 import { Empty, Icon, Loading, Problem, useColours } from '#web/ui';
 import { COLUMNS } from './columns';
+import { NewShotButton } from './new-shot';
 import { ShotRow } from './shot-row';
 
 export function ShotsView(): ReactElement {
@@ -64,6 +65,7 @@ export function ShotsView(): ReactElement {
         >
           Add a shot file
         </Button>
+        <NewShotButton shots={shots.data ?? []} />
       </Box>
       {wrong !== null && (
         <Box
@@ -101,7 +103,7 @@ export function ShotsView(): ReactElement {
         {shots.isError && <Problem title="The shots cannot be shown" text={shots.error.message} retry={() => void shots.refetch()} />}
         {shots.data?.length === 0 && (
           <Empty title="No shots yet">
-            Add a shot file. `docs/shot-file.md` explains every field, and `demo/` holds one to begin with.
+            Start one with New shot, or add a shot file: `docs/shot-file.md` explains every field, and `demo/` holds one to begin with.
           </Empty>
         )}
         {shots.data && shots.data.length > 0 && (

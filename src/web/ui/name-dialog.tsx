@@ -4,33 +4,45 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
-import { type ReactElement, useState } from 'react';
-import type { VariantDto } from '#protocol';
-import { ApiError, api } from '#web/state';
+import { type ReactElement, type ReactNode, useState } from 'react';
 
-export function RenameDialog({ variant, onClose }: { variant: VariantDto; onClose: () => void }): ReactElement {
-  const [name, setName] = useState(variant.name);
+interface NameDialogProps {
+  readonly title: string;
+  readonly label?: string;
+  readonly initial: string;
+  readonly action: string;
+  readonly children?: ReactNode;
+  /** Refuses by throwing: what it says is shown under the field. */
+  readonly onSave: (name: string) => Promise<void> | void;
+  readonly onClose: () => void;
+}
+
+/** Asks for one name. */
+export function NameDialog({ title, label = 'Name', initial, action, children, onSave, onClose }: NameDialogProps): ReactElement {
+  const [name, setName] = useState(initial);
   const [error, setError] = useState<string | null>(null);
   const save = async (): Promise<void> => {
+    if (name.trim() === '') return;
     try {
-      await api.rename(variant.id, name);
+      await onSave(name.trim());
       onClose();
     } catch (e) {
-      setError(e instanceof ApiError ? e.message : String(e));
+      setError(e instanceof Error ? e.message : String(e));
     }
   };
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="xs">
-      <DialogTitle sx={{ fontSize: 16 }}>Rename the variant</DialogTitle>
+      <DialogTitle sx={{ fontSize: 16 }}>{title}</DialogTitle>
       <DialogContent>
         <TextField
           autoFocus
           fullWidth
           margin="dense"
-          label="Name"
+          label={label}
           value={name}
           error={error !== null}
           helperText={error ?? ' '}
+          slotProps={{ htmlInput: { maxLength: 80 } }}
           onChange={(e) => {
             setName(e.target.value);
             setError(null);
@@ -39,13 +51,14 @@ export function RenameDialog({ variant, onClose }: { variant: VariantDto; onClos
             if (e.key === 'Enter') void save();
           }}
         />
+        {children}
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose}>
           Leave it
         </Button>
         <Button variant="contained" disabled={name.trim() === ''} onClick={() => void save()}>
-          Rename
+          {action}
         </Button>
       </DialogActions>
     </Dialog>

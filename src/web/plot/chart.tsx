@@ -1,0 +1,53 @@
+import Plotly from 'plotly.js/lib/core';
+import scatter from 'plotly.js/lib/scatter';
+import { type ReactElement, useEffect, useRef } from 'react';
+import { useColours } from '#web/ui';
+import type { ChartProps } from './types';
+
+Plotly.register([scatter]);
+
+/** A Plotly chart in Ruddle's colours. */
+export default function Chart({ data, layout, height, label }: ChartProps): ReactElement {
+  const c = useColours();
+  const holder = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const element = holder.current;
+    if (!element) return;
+    const axis = {
+      gridcolor: c.line,
+      zerolinecolor: c.line,
+      linecolor: c.line,
+      tickfont: { family: 'JetBrains Mono Variable, monospace', size: 11 },
+    };
+    void Plotly.react(
+      element,
+      data as object[],
+      {
+        paper_bgcolor: 'rgba(0,0,0,0)',
+        plot_bgcolor: 'rgba(0,0,0,0)',
+        font: { family: 'Hanken Grotesk Variable, sans-serif', size: 12, color: c.text },
+        margin: { l: 58, r: 12, t: 10, b: 40 },
+        showlegend: false,
+        hoverlabel: { bgcolor: c.raised, bordercolor: c.line, font: { color: c.text } },
+        colorway: [c.fresh, c.selected, c.warning, c.failed],
+        ...layout,
+        xaxis: { ...axis, ...(layout['xaxis'] as object | undefined) },
+        yaxis: { ...axis, ...(layout['yaxis'] as object | undefined) },
+      },
+      { displayModeBar: false, responsive: true },
+    );
+  }, [data, layout, c]);
+  useEffect(() => {
+    const element = holder.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => {
+      if (element.clientWidth > 0) Plotly.Plots.resize(element);
+    });
+    observer.observe(element);
+    return () => {
+      observer.disconnect();
+      Plotly.purge(element);
+    };
+  }, []);
+  return <div ref={holder} role="img" aria-label={label} style={{ width: '100%', height }} />;
+}

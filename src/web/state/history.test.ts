@@ -1,0 +1,29 @@
+import { describe, expect, it } from 'vitest';
+import { stepBetween, stepped } from './history';
+
+const before = {
+  fields: { name: 'Yard' },
+  settings: { voxelSize: 0.1, sources: [{ name: 'a', at: [0, 1, 2] }], noise: null as null | object },
+};
+
+describe('history', () => {
+  it('keeps an edit as patches no larger than it, and goes both ways', () => {
+    const after = { ...before, settings: { ...before.settings, voxelSize: 0.08, noise: { size: 1 } } };
+    const step = stepBetween(before, after, 'Voxel size')!;
+    expect(step.forward.map((p) => p.path.join('.'))).toEqual(['settings.voxelSize', 'settings.noise']);
+    expect(stepped(before, step.forward)).toEqual(after);
+    expect(stepped(after, step.back)).toEqual(before);
+  });
+
+  it('arrays that grow and shrink come back whole', () => {
+    const after = { ...before, settings: { ...before.settings, sources: [...before.settings.sources, { name: 'b', at: [3, 4, 5] }] } };
+    const step = stepBetween(before, after, 'Add')!;
+    expect(stepped(stepped(before, step.forward), step.back)).toEqual(before);
+    const less = stepBetween(after, before, 'Remove')!;
+    expect(stepped(stepped(after, less.forward), less.back)).toEqual(after);
+  });
+
+  it('an edit that changes nothing is none', () => {
+    expect(stepBetween(before, structuredClone(before), 'Nothing')).toBeNull();
+  });
+});

@@ -1,0 +1,29 @@
+import { createContext, useContext } from 'react';
+import type { Finding } from '#core/checks';
+import type { DetailedPrediction } from '#core/cost';
+import type { ShotDto, VariantDto } from '#protocol';
+import type { Predictor } from '#web/state';
+import type { Shown } from './shown-run';
+
+/** What every part of the Bench looks at: derived once, in BenchView. */
+export interface BenchState {
+  readonly shot: ShotDto;
+  readonly variant: VariantDto;
+  readonly shown: Shown;
+  readonly predictor: Predictor;
+  /** Of the sheet as it is; null while it is not known. */
+  readonly predicted: { readonly test: DetailedPrediction | null; readonly final: DetailedPrediction | null };
+  /** Of the shot, its other runs. */
+  readonly spent: { readonly seconds: number; readonly bytes: number };
+  readonly findings: readonly Finding[];
+  /** Opens the three values of a setting side by side. */
+  readonly tryThree: (path: readonly (string | number)[]) => void;
+}
+
+export const BenchContext = createContext<BenchState | null>(null);
+
+export function useBench(): BenchState {
+  const state = useContext(BenchContext);
+  if (!state) throw new Error('outside the Bench');
+  return state;
+}

@@ -1,0 +1,110 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { type ReactElement, useState } from 'react';
+import { REAL_SIZE_FORMULAS, atRealSize, realSize } from '#core/shot';
+import { formatQuantity } from '#core/units';
+import { say, useSheet } from '#web/state';
+import { NumberField, useColours } from '#web/ui';
+
+/** Metres per unit, and a set built at 1:N brought to its real size in one edit. */
+export function RealSizeCalculator(): ReactElement {
+  const c = useColours();
+  const fields = useSheet((s) => s.fields);
+  const settings = useSheet((s) => s.settings);
+  const editSheet = useSheet((s) => s.editSheet);
+  const [factor, setFactor] = useState(10);
+  const r = realSize(fields, settings, factor);
+  const source = settings.sources.find((s) => !s.hidden);
+  const heightOf = source
+    ? source.shape.kind === 'box'
+      ? source.shape.size[1]
+      : source.shape.kind === 'ball'
+        ? 2 * source.shape.radius
+        : source.shape.height
+    : null;
+  const fastest = Math.max(Math.hypot(...settings.forces.wind), ...settings.sources.map((s) => Math.hypot(...(s.velocity ?? [0, 0, 0]))));
+  const row = (name: string, formula: string, now: string, then: string): ReactElement[] => [
+    <span key={name}>{name}</span>,
+    <span key={`${name} formula`} style={{ color: c.dim, fontSize: 11.5 }}>
+      {formula}
+    </span>,
+    <span key={`${name} now`} className="mono" style={{ textAlign: 'right' }}>
+      {now}
+    </span>,
+    <span key={`${name} then`} className="mono" style={{ textAlign: 'right', color: c.warning }}>
+      {then}
+    </span>,
+  ];
+  const metre = (v: number): string => formatQuantity(v, 'metre', { digits: 3 });
+  const speed = (v: number): string => formatQuantity(v, 'speed', { digits: 3 });
+  const apply = (): void => {
+    const done = editSheet(
+      (sheet) => {
+        const { shot, settings: large } = atRealSize(sheet.fields, sheet.settings, factor);
+        return { fields: shot, settings: large };
+      },
+      `Real size, 1 : ${String(factor)}`,
+    );
+    if (done) say('success', `Everything is ${String(factor)} times as large.`, { title: 'Undo', run: useSheet.getState().stepBack });
+  };
+  return (
+    <>
+      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+        <span title="Size of one scene unit of the programs that read the files. Belongs to the shot.">Metres per unit</span>
+        <NumberField
+          label="Metres per unit"
+          value={fields.metresPerUnit}
+          unit="metre"
+          min={1e-4}
+          max={1e4}
+          step={1.1}
+          ratio
+          onChange={(v) => {
+            editSheet((s) => ({ ...s, fields: { ...s.fields, metresPerUnit: v } }), 'Metres per unit');
+          }}
+        />
+      </Box>
+      <Box component="section" aria-label="Real size" sx={{ mt: 1.5, pt: 1.25, borderTop: `1px solid ${c.line}` }}>
+        <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 650 }}>
+          Real size
+        </Box>
+        <Box sx={{ color: c.dim, fontSize: 12.5, mb: 0.5 }}>
+          For a set that was built at 1 : N. Lengths grow by N; speeds and times by its root, so that the motion keeps its Froude number
+          under the same gravity.
+        </Box>
+        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+          <span>Built at 1 : N, N =</span>
+          <NumberField label="Built at 1 : N" value={factor} unit="none" min={0.01} max={1000} step={1.1} ratio onChange={setFactor} />
+        </Box>
+        <Box
+          sx={{
+            display: 'grid',
+            gridTemplateColumns: 'auto 1fr auto auto',
+            columnGap: 1.25,
+            rowGap: 0.35,
+            fontSize: 12.5,
+            alignItems: 'baseline',
+            mt: 0.5,
+          }}
+        >
+          <span />
+          <span />
+          <span style={{ color: c.dim, textAlign: 'right' }}>now</span>
+          <span style={{ color: c.dim, textAlign: 'right' }}>real</span>
+          {row('One unit', '× N', metre(fields.metresPerUnit), metre(r.metresPerUnit))}
+          {row('Voxel size', '× N', metre(settings.detail.voxelSize), metre(r.voxelSize))}
+          {heightOf !== null && source ? row('Source height', '× N', metre(heightOf), metre(heightOf * factor)) : null}
+          {row('Fastest set', '× √N', speed(fastest), speed(fastest * r.speedFactor))}
+          {row('Times', '× √N', '1 s', formatQuantity(r.timeFactor, 'second', { digits: 3 }))}
+          {row('Gravity, if left', 'g × N', '9.81 m/s²', formatQuantity(r.gravityIfLeft, 'acceleration', { digits: 3 }))}
+        </Box>
+        <Box sx={{ color: c.dim, fontSize: 12, mt: 0.75 }}>
+          {REAL_SIZE_FORMULAS.voxels}; frames stay, so that a slower motion is seen in part.
+        </Box>
+        <Button variant="outlined" color="inherit" onClick={apply} disabled={factor === 1} sx={{ mt: 1, borderColor: c.line }}>
+          Bring to real size
+        </Button>
+      </Box>
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+import Box from '@mui/material/Box';
+import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
+import type { Box3 } from '#core/geometry';
+import type { LookChannel } from '#core/look';
+import { type Difference, type ShapeSettings, defaultLimit } from '#core/shot';
+import type { CacheState } from '#protocol';
+import { useRoute, useSheet } from '#web/state';
+import { useColours } from '#web/ui';
+import { type HandleMode, type SliceSetting, Viewport, type ViewportApi, type ViewportHandles } from '#web/viewport';
+import { asViewportFrame } from './as-frame';
+import { useBench } from './bench-context';
+import { keepView, keptView } from './kept-view';
+import { CompareButton } from './compare-button';
+import { useFrame } from './frame-store';
+import { changeItem } from './items';
+import { Readout } from './readout';
+import { RunBar } from './run-bar';
+import { useYard } from './scene';
+import { useSelection } from './selection';
+import { ViewBar } from './view-bar';
+
+interface WorkspaceProps {
+  readonly frame: number | null;
+  readonly channel: LookChannel;
+  readonly playing: boolean;
+  readonly state: { readonly state: CacheState; readonly differences: readonly Difference[] };
+  readonly secondsLeft: number | null;
+}
+
+/** The viewport of the Bench with what lies over it. */
+export function Workspace({ frame, channel, playing, state, secondsLeft }: WorkspaceProps): ReactElement {
+  const c = useColours();
+  const route = useRoute();
+  const { shot, shown } = useBench();
+  const { run, frames, stored } = shown;
+  const settings = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
+  const edit = useSheet((s) => s.edit);
+  const picture = useFrame(run?.id ?? null, frame, channel, stored);
+  const [slice, setSlice] = useState<SliceSetting | null>(null);
+  const [sliceChannel, setSliceChannel] = useState<LookChannel>('vel');
+  const slicePicture = useFrame(slice ? (run?.id ?? null) : null, frame, sliceChannel, stored);
+  const [mode, setMode] = useState<HandleMode>('move');
+  const [camera, setCamera] = useState<string | null>(null);
+  const api = useRef<ViewportApi | null>(null);
+  const report = frames.find((f) => f.frame === frame)?.report ?? null;
+  const { selection, select } = useSelection();
+  // What is dragged is shown at once; the sheet hears of it when the hand lets go.
+  const [draggedShape, setDraggedShape] = useState<ShapeSettings | null>(null);
+  const [draggedBox, setDraggedBox] = useState<Box3 | null>(null);
+
+  // Handles belong to the group that is open.
+  const group = route.group;
+  useEffect(() => {
+    if (selection && selection.group !== 'limit' && selection.group !== group) select(null);
+  }, [group, selection, select]);
+
+  const yard = useYard(draggedShape && selection && selection.group !== 'limit' ? { ...selection, shape: draggedShape } : null, draggedBox);
+  const item = selection && selection.group !== 'limit' ? settings[selection.group][selection.index] : undefined;
+  const limit = useMemo(() => settings.bounds.limit ?? defaultLimit(settings), [settings]);
+  const handles = useMemo((): ViewportHandles | null => {
+    if (item && selection && selection.group !== 'limit' && !item.hidden) {
+      const { group: of, index } = selection;
+      return {
+        kind: 'shape',
+        shape: item.shape,
+        mode,
+        onDrag: setDraggedShape,
+        onChange: (shape) => {
+          changeItem(of, index, { shape });
+        },
+      };
+    }
+    if (group !== 'bounds') return null;
+    return {
+      kind: 'box',
+      box: limit,
+      onDrag: setDraggedBox,
+      onChange: (box) => {
+        edit((s) => ({ ...s, bounds: { ...s.bounds, limit: { min: [...box.min], max: [...box.max] } } }));
+      },
+    };
+  }, [item, selection, mode, group, limit, edit]);
+
+  const plan = run?.plan ?? null;
+  const h = plan?.options.voxelSize ?? 1;
+  const bounds = useMemo((): Box3 | null => {
+    if (!report) return null;
+    const [ox, oy, oz, nx, ny, nz] = report.window;
+    return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
+  }, [report, h]);
+  const viewFrame = useMemo(() => asViewportFrame(picture, plan), [picture, plan]);
+  const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
+  const cameras = useMemo(
+    () => ({
+      api: () => api.current,
+      current: camera,
+      choose: setCamera,
+      stillName: () =>
+        `${shot.slug}-${run ? (run.rung === 'sketch' ? 'sketch' : `run-${String(run.number)}`) : 'scene'}-${String(frame ?? 0).padStart(4, '0')}.png`,
+    }),
+    [camera, shot.slug, run, frame],
+  );
+  return (
+    <Box sx={{ position: 'relative', minHeight: 0, minWidth: 0, bgcolor: c.page }}>
+      {/* While new frames arrive, quick pictures only: the fine one would take the cores from the run. */}
+      <Viewport
+        scene={yard}
+        frame={viewFrame}
+        sliced={slicedFrame}
+        slice={slice}
+        bounds={bounds}
+        moving={playing || (run?.state === 'running' && (route.frame === null || run.rung === 'sketch'))}
+        gentle={run?.rung === 'sketch' && run.state === 'running'}
+        handles={handles}
+        initialView={keptView(shot.id)}
+        aspect={fields.cameras.find((k) => k.name === camera)?.aspect ?? null}
+        onReady={(ready) => {
+          api.current = ready;
+        }}
+        onCamera={(view) => {
+          keepView(shot.id, view);
+          setCamera(null);
+        }}
+      />
+      <RunBar state={state} secondsLeft={secondsLeft} />
+      <ViewBar
+        run={run}
+        channel={channel}
+        slice={slice}
+        sliceChannel={sliceChannel}
+        frame={viewFrame}
+        sliced={slicedFrame}
+        onSlice={setSlice}
+        onSliceChannel={setSliceChannel}
+        cameras={cameras}
+        mode={handles?.kind === 'shape' ? mode : null}
+        onMode={setMode}
+      />
+      <CompareButton />
+      <Readout report={report} run={run} waiting={run !== null && frame !== null && !picture} />
+    </Box>
+  );
+}
