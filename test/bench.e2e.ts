@@ -1,26 +1,13 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import type { ElementHandle, Page } from 'puppeteer-core';
+import type { Page } from 'puppeteer-core';
 import { describe, expect, inject, it } from 'vitest';
-import type { ShotDto } from '../src/protocol/index';
-import { byLabel, press, smokeIn, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, byLabel, press, shotOf, smokeIn, textOf, typeNumber, waitForText, withPage } from './page';
 
 const DEMO = resolve('demo/kiln-stack.json');
 const STATE = '[data-testid=run-state]';
 const FRAME = '[data-testid=frame-number]';
-
-/** Adds a shot file through the interface; the Bench opens with it. */
-async function addShot(page: Page, address: string, file: string): Promise<void> {
-  await page.goto(`${address}/shots`);
-  const input = await page.waitForSelector('input[type=file]');
-  await (input as ElementHandle<HTMLInputElement>).uploadFile(file);
-}
-
-const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
-  const slug = new URL(page.url()).pathname.split('/').pop() ?? '';
-  return (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
-};
 
 const scrubTo = async (page: Page, part: number): Promise<void> => {
   const strip = await page.waitForSelector('[data-testid=frame-strip]');

@@ -1,14 +1,15 @@
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 import { expect, inject } from 'vitest';
+import type { ShotDto } from '../src/protocol/index';
 
 /** A page in a browser context of its own; fails the test when the page's console shows an error. */
 export async function withPage(body: (page: Page, address: string) => Promise<void>): Promise<void> {
   const browser: Browser = await puppeteer.connect({ browserWSEndpoint: inject('browser'), defaultViewport: { width: 1280, height: 800 } });
   const context = await browser.createBrowserContext();
   const problems: string[] = [];
+  const page = await context.newPage();
   try {
-    const page = await context.newPage();
-    page.setDefaultTimeout(30_000);
+    page.setDefaultTimeout(Number(process.env['RUDDLE_E2E_TIMEOUT'] ?? 30_000));
     page.on('pageerror', (error) => problems.push(String(error)));
     page.on('console', (message) => {
       // Refused requests are part of some tests; the page shows them itself.
@@ -16,6 +17,12 @@ export async function withPage(body: (page: Page, address: string) => Promise<vo
     });
     await body(page, inject('address'));
     expect(problems).toEqual([]);
+  } catch (error) {
+    // What the page looked like when it failed, for whoever asks: RUDDLE_E2E_PICTURES=folder.
+    const folder = process.env['RUDDLE_E2E_PICTURES'];
+    if (folder)
+      await page.screenshot({ path: `${folder}/${expect.getState().currentTestName?.replace(/\W+/g, '-').slice(-60) ?? 'failed'}.png` });
+    throw error;
   } finally {
     await context.close();
     await browser.disconnect();
@@ -43,6 +50,32 @@ export async function press(page: Page, label: string): Promise<void> {
     await new Promise((r) => setTimeout(r, 80));
   }
 }
+
+/** Clicks the nth button, link or menu item whose own text matches, once nothing lies over it (a menu that closes). */
+export async function pressText(page: Page, pattern: RegExp, nth = 0): Promise<void> {
+  const find = (source: string, n: number): Element | null => {
+    const all = [...document.querySelectorAll('button, a, [role=menuitem], [role=option]')];
+    const found = all.filter((e) => new RegExp(source).test((e.textContent ?? '').trim()))[n];
+    if (!found) return null;
+    const box = found.getBoundingClientRect();
+    return found.contains(document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)) ? found : null;
+  };
+  const handle = await page.waitForFunction(find, { polling: 100 }, pattern.source, nth);
+  await (handle as ElementHandle).click();
+}
+
+/** Adds a shot file through the interface; the Bench opens with it. */
+export async function addShot(page: Page, address: string, file: string): Promise<void> {
+  await page.goto(`${address}/shots`);
+  const input = await page.waitForSelector('input[type=file]');
+  await (input as ElementHandle<HTMLInputElement>).uploadFile(file);
+}
+
+/** The shot of the Bench, as the server has it. */
+export const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
+  const slug = new URL(page.url()).pathname.split('/').pop() ?? '';
+  return (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
+};
 
 export const textOf = async (page: Page, selector: string): Promise<string> =>
   await page.$eval(selector, (e) => e.textContent ?? '').catch(() => '');

@@ -30,7 +30,7 @@ export class App {
     this.costs = new Costs(db, config, this.events);
     this.shots = new ShotStore(db, this.runs, this.costs, this.events);
     this.variants = new VariantStore(db, this.freed, this.events);
-    this.runner = new Runner(db, config, this.runs, this.freed, this.events);
+    this.runner = new Runner(db, config, this.runs, this.freed, this.events, this.costs);
   }
 
   /** Cancels what runs and waits for it; frames are kept. */

@@ -1,4 +1,5 @@
 import { eq } from 'drizzle-orm';
+import { summaryOf } from '#core/cost';
 import { RuddleError, toErrorData } from '#core/errors';
 import { doNotFit, limitWindow, windowBytes } from '#core/gas';
 import type { Plan } from '#core/shot';
@@ -7,6 +8,7 @@ import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import { type RunningRun, startRun } from '#server/engine';
 import { claim, finish } from '#server/queue';
+import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
 import type { RunStore } from './runs';
@@ -33,6 +35,7 @@ export class Runner {
     private readonly runs: RunStore,
     freed: FreedCaches,
     private readonly events: EventHub,
+    private readonly costs: Costs,
   ) {
     this.#disk = new DiskGuard(config.data, config.keepBytes, () => freed.purge());
   }
@@ -93,6 +96,8 @@ export class Runner {
       await finish(this.db, id);
       return;
     }
+    // Queued before the first calibration was done: then nothing could be said about its time; now it can.
+    if (row.prediction?.time === null) await this.runs.setPrediction(id, summaryOf(await this.costs.predict(row.shotId, row.plan)));
     await this.runs.setState(id, 'running');
     const run = startRun({
       shot: shot.fields.name,

@@ -182,6 +182,10 @@ export class RunStore {
     return await this.announce(id);
   }
 
+  async setPrediction(id: string, prediction: Prediction): Promise<void> {
+    await this.db.update(tables.runs).set({ prediction }).where(eq(tables.runs.id, id));
+  }
+
   async setNotes(id: string, notes: string): Promise<RunDto> {
     await this.row(id);
     await this.db.update(tables.runs).set({ notes }).where(eq(tables.runs.id, id));

@@ -81,7 +81,10 @@ describe('predictions', () => {
     app = await open(true);
     const shot = await app.shots.add(small());
     const run = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);
-    await ended(run.id);
+    const done = await ended(run.id);
+    // Queued before anything was known; known before it began.
+    expect(run.prediction!.time).toBeNull();
+    expect(done.prediction!.time!.likely).toBeGreaterThan(0);
     const knowledge = await app.costs.knowledge();
     expect(knowledge.model!.frames).toBeGreaterThanOrEqual(12);
     const began = Date.now();

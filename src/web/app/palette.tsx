@@ -1,8 +1,7 @@
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import InputBase from '@mui/material/InputBase';
-import MenuItem from '@mui/material/MenuItem';
-import { type ReactElement, useState } from 'react';
+import { type KeyboardEvent, type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { commands } from '#web/commands';
 import { useColours } from '#web/ui';
 
@@ -12,25 +11,54 @@ interface PaletteProps {
 }
 
 const shown = (keys: string): string => (keys === ' ' ? 'Space' : keys.replace(/\b([a-z])\b/g, (l) => l.toUpperCase()));
+const LIST = 'palette-list';
+const optionId = (n: number): string => `palette-${String(n)}`;
 
 /** Every command, found by typing; the same list says all keys. */
 export function Palette({ mode, onClose }: PaletteProps): ReactElement {
   const c = useColours();
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
-  const list = commands.all().filter((k) => k.title.toLowerCase().includes(text.toLowerCase()) && (mode === 'commands' || k.keys !== null));
-  const run = (n: number): void => {
-    onClose();
+  const chosen = useRef<HTMLDivElement>(null);
+  const list = useMemo(() => {
+    if (mode === 'closed') return [];
+    const wanted = text.trim().toLowerCase();
+    const found = commands.all().filter((k) => k.title.toLowerCase().includes(wanted) && (mode === 'commands' || k.keys !== null));
+    // What begins with the words comes first.
+    return [
+      ...found.filter((k) => k.title.toLowerCase().startsWith(wanted)),
+      ...found.filter((k) => !k.title.toLowerCase().startsWith(wanted)),
+    ];
+  }, [mode, text]);
+  useEffect(() => {
+    chosen.current?.scrollIntoView({ block: 'nearest' });
+  }, [at, list]);
+  const close = (): void => {
     setText('');
-    list[n]?.run();
+    setAt(0);
+    onClose();
+  };
+  const run = (n: number): void => {
+    const command = list[n];
+    if (!command) return;
+    close();
+    command.run();
+  };
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.key === 'ArrowDown') setAt(Math.min(at + 1, list.length - 1));
+    else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
+    else if (event.key === 'Enter') run(at);
+    else return;
+    event.preventDefault();
   };
   return (
     <Dialog
       open={mode !== 'closed'}
-      onClose={onClose}
+      onClose={close}
       fullWidth
       maxWidth="xs"
       aria-label={mode === 'keys' ? 'All keys' : 'Command palette'}
+      transitionDuration={80}
     >
       <Box sx={{ borderBottom: `1px solid ${c.line}`, p: 1 }}>
         <InputBase
@@ -38,37 +66,52 @@ export function Palette({ mode, onClose }: PaletteProps): ReactElement {
           fullWidth
           placeholder={mode === 'keys' ? 'All keys' : 'What to do?'}
           value={text}
-          inputProps={{ 'aria-label': 'Find a command' }}
+          inputProps={{
+            'aria-label': 'Find a command',
+            role: 'combobox',
+            'aria-expanded': true,
+            'aria-controls': LIST,
+            'aria-activedescendant': list.length > 0 ? optionId(at) : undefined,
+          }}
           onChange={(e) => {
             setText(e.target.value);
             setAt(0);
           }}
-          onKeyDown={(e) => {
-            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, list.length - 1));
-            else if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
-            else if (e.key === 'Enter') run(at);
-          }}
+          onKeyDown={onKeyDown}
         />
       </Box>
-      <Box sx={{ maxHeight: 380, overflow: 'auto', py: 0.5 }} role="menu">
+      <Box id={LIST} role="listbox" aria-label="Commands" sx={{ maxHeight: 380, overflow: 'auto', py: 0.5 }}>
         {list.map((k, n) => (
-          <MenuItem
+          <Box
             key={k.id}
-            selected={n === at}
+            id={optionId(n)}
+            ref={n === at ? chosen : undefined}
+            role="option"
+            aria-selected={n === at}
             onClick={() => {
               run(n);
             }}
-            sx={{ justifyContent: 'space-between' }}
+            sx={{
+              display: 'flex',
+              justifyContent: 'space-between',
+              gap: 2,
+              px: 2,
+              py: 0.6,
+              cursor: 'pointer',
+              bgcolor: n === at ? c.raised : 'transparent',
+              '&:hover': { bgcolor: c.raised },
+            }}
           >
             {k.title}
             {k.keys !== null && (
-              <span className="mono" style={{ color: c.dim }}>
+              <span className="mono" style={{ color: c.dim, whiteSpace: 'nowrap' }}>
                 {shown(k.keys)}
               </span>
             )}
-          </MenuItem>
+          </Box>
         ))}
       </Box>
+      {list.length === 0 && <Box sx={{ px: 2, pb: 1.5, color: c.dim }}>No command is called like that.</Box>}
     </Dialog>
   );
 }

@@ -13,11 +13,16 @@ export default function Chart({ data, layout, height, label }: ChartProps): Reac
   useEffect(() => {
     const element = holder.current;
     if (!element) return;
-    const axis = {
-      gridcolor: c.line,
-      zerolinecolor: c.line,
-      linecolor: c.line,
-      tickfont: { family: 'JetBrains Mono Variable, monospace', size: 11 },
+    const axis = (given: unknown): object => {
+      const own = (given ?? {}) as { readonly title?: object };
+      return {
+        gridcolor: c.line,
+        zerolinecolor: c.line,
+        linecolor: c.line,
+        tickfont: { family: 'JetBrains Mono Variable, monospace', size: 11 },
+        ...own,
+        ...(own.title ? { title: { ...own.title, font: { size: 12 } } } : {}),
+      };
     };
     void Plotly.react(
       element,
@@ -31,8 +36,8 @@ export default function Chart({ data, layout, height, label }: ChartProps): Reac
         hoverlabel: { bgcolor: c.raised, bordercolor: c.line, font: { color: c.text } },
         colorway: [c.fresh, c.selected, c.warning, c.failed],
         ...layout,
-        xaxis: { ...axis, ...(layout['xaxis'] as object | undefined) },
-        yaxis: { ...axis, ...(layout['yaxis'] as object | undefined) },
+        xaxis: axis(layout['xaxis']),
+        yaxis: axis(layout['yaxis']),
       },
       { displayModeBar: false, responsive: true },
     );

@@ -48,7 +48,16 @@ export function Gauge({ title, spent, predicted, budget, show, help }: GaugeProp
           <span className="mono">of {show(budget)}</span>
         </Box>
         <Box className="mono" sx={{ fontSize: 12, lineHeight: 1.25, whiteSpace: 'nowrap', color: over ? c.warning : c.text }}>
-          {amount}
+          {spent > 0 && predicted !== null ? (
+            <>
+              <Box component="span" sx={{ '@media (max-width: 1160px)': { display: 'none' } }}>
+                {show(spent)}{' '}
+              </Box>
+              + {show(predicted)}
+            </>
+          ) : (
+            amount
+          )}
         </Box>
         <Box
           sx={{ height: 6, mt: 0.25, borderRadius: 3, bgcolor: c.page, border: `1px solid ${c.line}`, overflow: 'hidden', display: 'flex' }}

@@ -84,6 +84,8 @@ export function makeTheme(mode: 'dark' | 'light'): Theme {
           arrow: { color: c.raised },
         },
       },
+      // Ruddle red is a fill; as text it would be too dark.
+      MuiInputLabel: { styleOverrides: { root: { '&.Mui-focused': { color: c.selected } } } },
       MuiMenuItem: { styleOverrides: { root: { fontSize: 13, minHeight: 30 } } },
       MuiSelect: { defaultProps: { size: 'small' }, styleOverrides: { select: { paddingTop: 4, paddingBottom: 4, fontSize: 13 } } },
     },

@@ -57,6 +57,8 @@ export class Handles {
     this.#control = new TransformControls(camera, canvas);
     this.#control.setSize(0.75);
     scene.add(this.#proxy, this.#control.getHelper(), this.#sides);
+    // Ruddle red across, verdigris up, saffron to the front: of the palette, and apart in both themes.
+    this.#control.setColors('#d8694b', '#46a596', '#cf9526', '#f2ead9');
     this.#control.addEventListener('change', invalidate);
     this.#control.addEventListener('objectChange', () => {
       if (this.#shape) this.onShape(shapeFrom(this.#shape, this.#proxy), false);

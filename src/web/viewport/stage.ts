@@ -16,6 +16,8 @@ export interface View {
   readonly target: readonly [number, number, number];
   /** Upright angle, degrees. */
   readonly fieldOfView: number;
+  /** Width over height of the picture that it was chosen in: a narrower one shows as much from side to side. */
+  readonly aspect?: number;
 }
 
 export interface SliceSetting {
@@ -31,6 +33,8 @@ const GENTLE = 28;
 /** The picture at rest may take this long. */
 const PATIENT = 450;
 const REST_AFTER = 180;
+/** What lies further out to the sides than this (width over height) may be lost in a narrower picture. */
+const WIDEST = 1.25;
 const MIN_SCALE = 0.18;
 
 /** Everything that draws; knows nothing of React. Draws only when something changed; quick while it moves, fine at rest. */
@@ -49,6 +53,7 @@ export class Stage {
   readonly #slice = new THREE.Group();
   readonly handles: Handles;
   #sliceTexture: THREE.Data3DTexture | null = null;
+  #view: { readonly fieldOfView: number; readonly aspect: number } = { fieldOfView: 32, aspect: 1 };
   #width = 1;
   #height = 1;
   #movingScale = 0.4;
@@ -103,8 +108,16 @@ export class Stage {
     this.#height = height;
     this.#renderer.setSize(width, height, false);
     this.#camera.aspect = width / height;
-    this.#camera.updateProjectionMatrix();
+    this.#open();
     this.invalidate();
+  }
+
+  /** Opens the lens: wider than the view says where the picture is narrower than the one that it was chosen in. */
+  #open(): void {
+    const { fieldOfView, aspect } = this.#view;
+    const wider = Math.max(1, Math.min(aspect, WIDEST) / this.#camera.aspect);
+    this.#camera.fov = (Math.atan(Math.tan((fieldOfView * Math.PI) / 360) * wider) * 360) / Math.PI;
+    this.#camera.updateProjectionMatrix();
   }
 
   setYard(
@@ -195,22 +208,26 @@ export class Stage {
   frame(box: Box3): void {
     const centre = new THREE.Vector3().addVectors(new THREE.Vector3(...box.min), new THREE.Vector3(...box.max)).multiplyScalar(0.5);
     const size = new THREE.Vector3().subVectors(new THREE.Vector3(...box.max), new THREE.Vector3(...box.min));
+    this.#view = { fieldOfView: this.#view.fieldOfView, aspect: this.#camera.aspect };
+    this.#open();
     const half = Math.tan((this.#camera.fov * Math.PI) / 360);
     const wide = Math.max(size.y, size.x / this.#camera.aspect) + size.z * 0.35;
     const distance = (wide * 0.5) / half + size.z * 0.5;
     const direction = new THREE.Vector3(0.28, 0.2, 1).normalize();
+    this.#placing = true;
     this.#camera.position.copy(centre).addScaledVector(direction, distance);
     this.#camera.near = Math.max(0.05, distance / 100);
     this.#camera.far = distance * 8;
     this.#camera.updateProjectionMatrix();
     this.#controls.target.copy(centre);
     this.#controls.update();
+    this.#placing = false;
     this.invalidate();
   }
 
   view(): View {
     const [p, t] = [this.#camera.position, this.#controls.target];
-    return { position: [p.x, p.y, p.z], target: [t.x, t.y, t.z], fieldOfView: this.#camera.fov };
+    return { position: [p.x, p.y, p.z], target: [t.x, t.y, t.z], ...this.#view };
   }
 
   setView(view: View): void {
@@ -218,10 +235,10 @@ export class Stage {
     this.#camera.position.set(...view.position);
     this.#controls.target.set(...view.target);
     const distance = this.#camera.position.distanceTo(this.#controls.target);
-    this.#camera.fov = view.fieldOfView;
+    this.#view = { fieldOfView: view.fieldOfView, aspect: view.aspect ?? 1 };
     this.#camera.near = Math.max(0.05, distance / 100);
     this.#camera.far = distance * 8;
-    this.#camera.updateProjectionMatrix();
+    this.#open();
     this.#controls.update();
     this.#placing = false;
     this.invalidate();

@@ -1,5 +1,4 @@
 import Button from '@mui/material/Button';
-import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { type ReactElement, useEffect, useState } from 'react';
@@ -136,7 +135,7 @@ export function CameraMenu({ controls }: { controls: CameraControls }): ReactEle
         >
           Frame all
         </MenuItem>
-        {fields.cameras.map((k, n) => (
+        {fields.cameras.map((k) => (
           <MenuItem
             key={k.name}
             selected={k.name === controls.current}
@@ -150,21 +149,6 @@ export function CameraMenu({ controls }: { controls: CameraControls }): ReactEle
             <span className="mono" style={{ color: c.dim, marginLeft: 'auto' }}>
               {ASPECTS.find((a) => Math.abs(a[1] - k.aspect) < 0.01)?.[0] ?? k.aspect.toFixed(2)}
             </span>
-            <IconButton
-              size="small"
-              aria-label={`Remove the camera ${k.name}`}
-              onClick={(e) => {
-                e.stopPropagation();
-                setCameras(
-                  fields.cameras.filter((_k, m) => m !== n),
-                  `Camera ${k.name} removed`,
-                );
-                if (k.name === controls.current) controls.choose(null);
-              }}
-              sx={{ p: 0.25 }}
-            >
-              <Icon name="close" size={12} />
-            </IconButton>
           </MenuItem>
         ))}
         <MenuItem
@@ -192,6 +176,20 @@ export function CameraMenu({ controls }: { controls: CameraControls }): ReactEle
               Aspect {title}
             </MenuItem>
           ))}
+        {current && (
+          <MenuItem
+            onClick={() => {
+              close();
+              setCameras(
+                fields.cameras.filter((k) => k.name !== current.name),
+                `Camera ${current.name} removed`,
+              );
+              controls.choose(null);
+            }}
+          >
+            Remove {current.name}
+          </MenuItem>
+        )}
         <MenuItem divider disabled sx={{ p: 0, minHeight: 0 }} />
         <MenuItem
           onClick={() => {

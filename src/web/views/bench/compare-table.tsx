@@ -73,7 +73,7 @@ export function CompareTable({ one, two, frame }: { one: Compared; two: Compared
       <span style={{ textAlign: 'right', fontWeight: 600 }}>{one.title}</span>
       <span style={{ textAlign: 'right', fontWeight: 600 }}>{two.title}</span>
       <span />
-      {head('Settings')}
+      {head(`Settings, ${two.title} → ${one.title}`)}
       {a &&
         b &&
         a.rung !== b.rung &&

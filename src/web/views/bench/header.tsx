@@ -72,7 +72,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       component="header"
       sx={{ display: 'flex', alignItems: 'center', gap: 1.5, px: 1.5, borderBottom: `1px solid ${c.line}`, bgcolor: c.panel, minWidth: 0 }}
     >
-      <Box sx={{ width: 168, flexShrink: 0 }}>
+      <Box sx={{ width: 168, flexShrink: 0, '@media (max-width: 1160px)': { width: 128 } }}>
         <Box
           component="h1"
           sx={{ m: 0, fontSize: 15, fontWeight: 650, lineHeight: 1.2, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
@@ -170,7 +170,8 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       <RungButton
         title="Final"
         primary
-        line={p?.time ? `${formatSeconds(p.time.likely)} · done ${clockTime(p.time.likely)}` : null}
+        line={p?.time ? formatSeconds(p.time.likely) : null}
+        more={p?.time ? `done ${clockTime(p.time.likely)}` : null}
         help="As fine as the settings say (Shift+F)"
         disabled={starter.starting}
         onClick={() => {
@@ -185,6 +186,8 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
 interface RungButtonProps {
   readonly title: string;
   readonly line: string | null;
+  /** Where there is room. */
+  readonly more?: string | null;
   readonly help: string;
   readonly primary?: boolean;
   readonly pressed?: boolean;
@@ -192,11 +195,26 @@ interface RungButtonProps {
   readonly onClick: () => void;
 }
 
-function RungButton({ title, line, help, primary = false, pressed, disabled = false, onClick }: RungButtonProps): ReactElement {
+function RungButton({
+  title,
+  line,
+  more = null,
+  help,
+  primary = false,
+  pressed,
+  disabled = false,
+  onClick,
+}: RungButtonProps): ReactElement {
   const c = useColours();
   const small: ReactNode = line !== null && (
     <span className="mono" style={{ fontWeight: 400, fontSize: 11, marginLeft: 8, opacity: primary ? 1 : 0.85 }}>
       {line}
+      {more !== null && (
+        <Box component="span" sx={{ '@media (max-width: 1160px)': { display: 'none' } }}>
+          {' · '}
+          {more}
+        </Box>
+      )}
     </span>
   );
   return (

@@ -66,12 +66,16 @@ export function RecordButton({ slug }: { slug: string }): ReactElement {
 
 const percent = (v: number): string => (Number.isFinite(v) ? `${(v * 100).toFixed(0)} %` : '–');
 
+const ROUND_TIMES = [1, 3, 10, 30, 60, 180, 600, 1800, 3600, 10_800, 36_000, 86_400, 259_200];
+
 /** Ticks at round values of the quantity, on logarithmic axes. */
-function ticks(values: readonly number[], show: (v: number) => string): { tickvals: number[]; ticktext: string[] } {
-  const low = Math.floor(Math.log10(Math.min(...values)));
-  const high = Math.ceil(Math.log10(Math.max(...values)));
+function ticks(quantity: Quantity, values: readonly number[], show: (v: number) => string): { tickvals: number[]; ticktext: string[] } {
+  const [least, most] = [Math.min(...values), Math.max(...values)];
+  const low = Math.floor(Math.log10(least));
+  const high = Math.ceil(Math.log10(most));
   const steps = high - low > 2 ? [1] : [1, 3];
-  const tickvals = Array.from({ length: high - low + 1 }, (_v, n) => steps.map((s) => s * 10 ** (low + n))).flat();
+  const decades = Array.from({ length: high - low + 1 }, (_v, n) => steps.map((s) => s * 10 ** (low + n))).flat();
+  const tickvals = quantity === 'time' ? ROUND_TIMES.filter((t) => t > least / 4 && t < most * 4) : decades;
   return { tickvals, ticktext: tickvals.map(show) };
 }
 
@@ -80,7 +84,7 @@ function chartOf(record: readonly RecordEntry[], quantity: Quantity, c: Colours)
   const { show, title } = NAMES[quantity];
   const all = pairs.flatMap((p) => [p.measured, p.range.low, p.range.high]);
   const [low, high] = [Math.min(...all) / 1.3, Math.max(...all) * 1.3];
-  const axis = { type: 'log', range: [Math.log10(low), Math.log10(high)], ...ticks(all, show) };
+  const axis = { type: 'log', range: [Math.log10(low), Math.log10(high)], ...ticks(quantity, all, show) };
   return {
     data: [
       { x: [low, high], y: [low, high], mode: 'lines', line: { color: c.dim, width: 1, dash: 'dot' }, hoverinfo: 'skip' },

@@ -54,6 +54,10 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   useEffect(() => {
     if (selection && selection.group !== 'limit' && selection.group !== group) select(null);
   }, [group, selection, select]);
+  // One item alone needs no choosing.
+  useEffect(() => {
+    if ((group === 'sources' || group === 'solids') && useSheet.getState().settings[group].length === 1) select({ group, index: 0 });
+  }, [group, select]);
 
   const yard = useYard(draggedShape && selection && selection.group !== 'limit' ? { ...selection, shape: draggedShape } : null, draggedBox);
   const item = selection && selection.group !== 'limit' ? settings[selection.group][selection.index] : undefined;

@@ -7,7 +7,7 @@ import { commands } from '#web/commands';
 import { api, navigate, queryClient } from '#web/state';
 import { Icon, NameDialog } from '#web/ui';
 
-const BLANK = '';
+const BLANK = 'blank';
 
 /** Starts a shot: blank, or with everything that another one's sheets hold. */
 export function NewShotButton({ shots }: { shots: readonly ShotRowDto[] }): ReactElement {
