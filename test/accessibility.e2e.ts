@@ -4,7 +4,7 @@ import { resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ShotDto } from '../src/protocol/index';
-import { waitForText, withPage } from './page';
+import { press, runShort, waitForText, withPage } from './page';
 
 interface AxeResult {
   readonly violations: readonly { id: string; nodes: readonly { html: string; failureSummary?: string }[] }[];
@@ -41,6 +41,45 @@ describe('axe-core finds nothing', () => {
           await waitForText(page, '[role=tabpanel] h2', /\?$/);
           expect(await violations(page), group).toEqual([]);
         }
+        await page.keyboard.down('Shift');
+        await page.keyboard.press('N');
+        await page.keyboard.up('Shift');
+        await page.waitForSelector('[data-testid=findings]');
+        expect(await violations(page), 'findings').toEqual([]);
+        await page.keyboard.press('?');
+        await page.waitForSelector('[role=listbox]');
+        await new Promise((r) => setTimeout(r, 400));
+        expect(await violations(page), 'keys').toEqual([]);
+        await page.keyboard.press('Escape');
+        await page.waitForFunction(() => !document.querySelector('[role=listbox]'));
+        await press(page, 'Prediction record');
+        await waitForText(page, '[role=dialog]', /median error/);
+        await new Promise((r) => setTimeout(r, 400));
+        expect(await violations(page), 'record').toEqual([]);
+      });
+    });
+
+    it(`in the ${theme} theme, while comparing and trying three values`, async () => {
+      await withPage(async (page, address) => {
+        const shot = await runShort(address, ['test', 'test']);
+        await page.goto(`${address}/shots`);
+        await page.evaluate((t: string) => {
+          localStorage.setItem('ruddle.theme', t);
+        }, theme);
+        const [one, two] = shot.runs;
+        await page.goto(`${address}/bench/${shot.slug}?variant=${two!.variantId}&run=${two!.id}&with=${one!.id}&group=matter`);
+        await page.waitForFunction(() => Number(document.querySelector('[data-testid=compare-chart]')?.getAttribute('data-points')) > 0);
+        for (const mode of ['Side by side', 'Wipe', 'Difference']) {
+          await press(page, mode);
+          expect(await violations(page), mode).toEqual([]);
+        }
+        await page.keyboard.press('c');
+        await press(page, 'Sinking by density: try three values');
+        await waitForText(page, '[data-testid=tried-frame]', /frame \d/);
+        // The tooltip goes with the pointer.
+        await page.mouse.move(640, 400);
+        await page.waitForFunction(() => !document.querySelector('[role=tooltip]'));
+        expect(await violations(page), 'three values').toEqual([]);
       });
     });
   }

@@ -3,7 +3,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, inject, it } from 'vitest';
-import { addShot, byLabel, press, shotOf, smokeIn, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, byLabel, press, shotOf, smokeIn, start, textOf, typeNumber, waitForText, withPage } from './page';
 
 const DEMO = resolve('demo/kiln-stack.json');
 const STATE = '[data-testid=run-state]';
@@ -34,7 +34,7 @@ describe('from settings to a picture', () => {
       // The voxel size is typed with a unit; the variant becomes a draft.
       await typeNumber(page, 'Voxel size, m', '24cm');
       await waitForText(page, 'header', /draft, 1 edit/);
-      await press(page, 'Test');
+      await start(page, 'Test');
       await waitForText(page, STATE, /computing, \d+ of 120/);
       // Frames can be looked at while it computes, and it goes on through a reload.
       await waitForText(page, STATE, /computing, (2[6-9]|[3-9]\d|1\d\d) of 120/);
@@ -80,7 +80,7 @@ describe('from settings to a picture', () => {
       // The Final, with its cache on the disk as open files.
       await typeNumber(page, 'Voxel size, m', '0.4');
       await waitForText(page, 'header', /draft, 1 edit/);
-      await press(page, 'Final');
+      await start(page, 'Final');
       await waitForText(page, 'header', /Voxel size 0\.4 m/);
       await waitForText(page, STATE, /^fresh$/, 180_000);
       const shot = await shotOf(page, address);
@@ -116,7 +116,7 @@ describe('from settings to a picture', () => {
     await withPage(async (page, address) => {
       await addShot(page, address, DEMO);
       await waitForText(page, 'h1', /Kiln stack/);
-      await press(page, 'Test');
+      await start(page, 'Test');
       await waitForText(page, STATE, /computing, (2[8-9]|[3-9]\d) of 120/, 120_000);
       await page.evaluate(() => {
         document.addEventListener('click', () => (document.body.dataset['clicked'] = String(Date.now())), { capture: true });
@@ -148,12 +148,12 @@ describe('the shot', () => {
       await press(page, 'Frames and budgets of the shot…');
       await typeNumber(page, 'Last frame', '0');
       await press(page, 'Save');
-      await waitForText(page, '[role=dialog] [role=alert]', /lastFrame: found 0/);
+      await waitForText(page, '[role=dialog] [role=alert]', /last frame must not come before the first/);
       await typeNumber(page, 'Last frame', '48');
       await typeNumber(page, 'Time budget, h', '30 min');
       await press(page, 'Save');
       await page.waitForFunction(() => document.querySelector('header')?.textContent?.includes('of 30 min'));
-      expect((await shotOf(page, address)).fields).toMatchObject({ lastFrame: 48, budgets: { time: 1800 } });
+      await expect.poll(async () => (await shotOf(page, address)).fields).toMatchObject({ lastFrame: 48, budgets: { time: 1800 } });
       await page.goto(`${page.url().split('?')[0]!}?group=bounds`);
       await press(page, 'Limit box: around sources and solids');
       await page.waitForFunction(() => document.body.textContent?.includes('The limit box is derived'));

@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { describe, expect, inject, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
-import { addShot, press, pressText, shotOf, smokeIn, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, press, pressText, shotOf, smokeIn, start, textOf, typeNumber, waitForText, withPage } from './page';
 
 const STATE = '[data-testid=run-state]';
 const FINDINGS = '[data-testid=findings]';
@@ -37,7 +37,7 @@ describe('the tuning loop', () => {
       await waitForText(page, 'h1', /Kiln stack, rushed/);
 
       // Sketch: frames come at once and are scrubbed like a run's.
-      await press(page, 'Sketch');
+      await start(page, 'Sketch');
       await waitForText(page, STATE, /^0\.48 m, \d+ of 48$/);
       await waitForText(page, STATE, /^0\.48 m, follows every change$/, 60_000);
       expect((await smokeIn(page)).part).toBeGreaterThan(0.0005);
@@ -56,7 +56,7 @@ describe('the tuning loop', () => {
       await page.waitForFunction(() => document.body.textContent?.includes('Predicted from the Sketch'));
 
       // Test, with its own finding.
-      await press(page, 'Test');
+      await start(page, 'Test');
       await waitForText(page, STATE, /^fresh$/, 120_000);
       await waitForText(page, 'header', /▲ \d/);
       await page.keyboard.press(']');
@@ -70,7 +70,7 @@ describe('the tuning loop', () => {
       await pressText(page, /^Most substeps 1 →/);
       await waitForText(page, 'header', /draft, 1 edit/);
       await waitForText(page, STATE, /done|stale/);
-      await press(page, 'Test');
+      await start(page, 'Test');
       await waitForText(page, STATE, /^fresh$/, 180_000);
       await page.waitForFunction(() => !document.querySelector('[data-testid=findings]')?.textContent?.includes('Substeps hit'));
 
@@ -128,7 +128,7 @@ describe('the tuning loop', () => {
       await typeNumber(page, 'Disk budget, GB', '1 MB');
       await press(page, 'Save');
       await waitForText(page, 'header', /of 1 MB/);
-      await press(page, 'Test');
+      await start(page, 'Test');
       await waitForText(page, '[role=dialog]', /would break a budget/);
       const before = (await shotOf(page, address)).runs.length;
       expect(before).toBe(0);

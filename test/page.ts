@@ -51,6 +51,12 @@ export async function press(page: Page, label: string): Promise<void> {
   }
 }
 
+/** Presses one of the three buttons that compute. */
+export async function start(page: Page, rung: 'Sketch' | 'Test' | 'Final'): Promise<void> {
+  const button = await page.waitForSelector(`button[data-rung=${rung}]:not([disabled])`);
+  await button?.click();
+}
+
 /** Clicks the nth button, link or menu item whose own text matches, once nothing lies over it (a menu that closes). */
 export async function pressText(page: Page, pattern: RegExp, nth = 0): Promise<void> {
   const find = (source: string, n: number): Element | null => {
@@ -76,6 +82,38 @@ export const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
   const slug = new URL(page.url()).pathname.split('/').pop() ?? '';
   return (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
 };
+
+/** A small shot with finished runs, made through the server: a few seconds. */
+export async function runShort(address: string, rungs: readonly ('test' | 'final')[]): Promise<ShotDto> {
+  const call = async <T>(method: string, path: string, body?: unknown): Promise<T> =>
+    (await (
+      await fetch(`${address}/api${path}`, {
+        method,
+        ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      })
+    ).json()) as T;
+  const shot = await call<ShotDto>('POST', '/shots', {
+    ruddle: 1,
+    name: 'Small puff',
+    lastFrame: 12,
+    variants: [
+      {
+        name: 'One',
+        settings: {
+          detail: { voxelSize: 0.08 },
+          bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+          sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, density: 1, heat: 200 }],
+        },
+      },
+    ],
+  });
+  for (const rung of rungs) await call('POST', '/runs', { variantId: shot.variants[0]!.id, rung, overBudget: true });
+  for (;;) {
+    const now = await call<ShotDto>('GET', `/shots/${shot.slug}`);
+    if (now.runs.length === rungs.length && now.runs.every((r) => r.state === 'done')) return now;
+    await new Promise((r) => setTimeout(r, 150));
+  }
+}
 
 export const textOf = async (page: Page, selector: string): Promise<string> =>
   await page.$eval(selector, (e) => e.textContent ?? '').catch(() => '');

@@ -74,7 +74,7 @@ describe('a server of its own', () => {
     try {
       const shots = (await (await fetch(`${server.address}/api/shots`)).json()) as ShotRowDto[];
       expect(shots.map((s) => s.fields.name)).toEqual(['Kiln stack']);
-      expect(shots[0]!.runs.map((r) => r.rung)).toEqual(['test', 'test']);
+      expect(shots[0]!.runs.map((r) => r.rung)).toEqual(['test', 'test', 'test']);
       const id = shots[0]!.runs[0]!.id;
       const look = async (): Promise<RunDto> => ((await (await fetch(`${server.address}/api/runs/${id}`)).json()) as RunDetailDto).run;
       while ((await look()).framesDone < 28) await new Promise((r) => setTimeout(r, 100));

@@ -1,6 +1,8 @@
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
+import DialogTitle from '@mui/material/DialogTitle';
 import InputBase from '@mui/material/InputBase';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type KeyboardEvent, type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { commands } from '#web/commands';
 import { useColours } from '#web/ui';
@@ -52,14 +54,8 @@ export function Palette({ mode, onClose }: PaletteProps): ReactElement {
     event.preventDefault();
   };
   return (
-    <Dialog
-      open={mode !== 'closed'}
-      onClose={close}
-      fullWidth
-      maxWidth="xs"
-      aria-label={mode === 'keys' ? 'All keys' : 'Command palette'}
-      transitionDuration={80}
-    >
+    <Dialog open={mode !== 'closed'} onClose={close} fullWidth maxWidth="xs" transitionDuration={80}>
+      <DialogTitle sx={visuallyHidden}>{mode === 'keys' ? 'All keys' : 'Command palette'}</DialogTitle>
       <Box sx={{ borderBottom: `1px solid ${c.line}`, p: 1 }}>
         <InputBase
           autoFocus

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, type ReactNode, useEffect } from 'react';
 import { type Range } from '#core/cost';
 import { formatBytes, formatSeconds } from '#core/units';
@@ -131,7 +132,6 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         <Button
           color="inherit"
           aria-pressed={findingsOpen}
-          aria-label={`${String(findings.length)} findings`}
           onClick={onFindings}
           sx={{
             flexShrink: 0,
@@ -146,7 +146,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         >
           {warnings > 0 ? '▲ ' : ''}
           {findings.length}
-          <Box component="span" sx={{ ml: 0.5, '@media (max-width: 1160px)': { display: 'none' } }}>
+          <Box component="span" sx={{ ml: 0.5, '@media (max-width: 1160px)': visuallyHidden }}>
             {findings.length === 1 ? 'finding' : 'findings'}
           </Box>
         </Button>
@@ -225,7 +225,7 @@ function RungButton({
           color={primary ? 'primary' : 'inherit'}
           disabled={disabled}
           {...(pressed === undefined ? {} : { 'aria-pressed': pressed })}
-          aria-label={title}
+          data-rung={title}
           onClick={onClick}
           sx={{
             px: 1.25,
