@@ -35,8 +35,10 @@ describe('the command line', () => {
     const lines = r.stdout
       .trim()
       .split('\n')
-      .map((l) => JSON.parse(l) as { kind: string; frame: number; state: string });
+      .map((l) => JSON.parse(l) as { kind: string; id?: string; frame: number; state: string });
     expect(lines.filter((l) => l.kind === 'frame').map((l) => l.frame)).toEqual([-1, 0, 1, 2, 3, 4, 5, 6]);
+    // The stack's mouth is two voxels high at this rung: said, with what to do.
+    expect(lines.some((l) => l.kind === 'finding' && l.id?.startsWith('small-source'))).toBe(true);
     expect(lines.at(-1)).toMatchObject({ kind: 'outcome', state: 'done' });
     expect(readdirSync(out).filter((f) => f.endsWith('.vdb'))).toHaveLength(6);
     expect(JSON.parse(readFileSync(join(out, 'run.json'), 'utf8'))).toMatchObject({
@@ -56,7 +58,9 @@ describe('the command line', () => {
 
   it('computes a part of the range: writing begins where it is asked to', () => {
     const out = join(folder, 'part');
-    expect(ruddle('run', shot, '--out', out, '--rung', 'sketch', '--frames', '3-4').status).toBe(0);
+    const part = ruddle('run', shot, '--out', out, '--rung', 'sketch', '--frames', '3-4');
+    expect(part.status).toBe(0);
+    expect(part.stderr).toMatch(/! Stack mouth is [\d.]+ voxels across[^]*remedy: Voxel size/);
     expect(
       readdirSync(out)
         .filter((f) => f.endsWith('.vdb'))

@@ -2,13 +2,16 @@ import { readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
+import type { FrameReport } from '#core/gas';
 import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, resolvePlan } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard } from '#server/cache';
 import { startRun, type StoredFrame } from '#server/engine';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
+import { findingText } from './findings';
 
 const HELP = `Computes a shot without a server or a browser.
 
@@ -19,7 +22,9 @@ Usage: ruddle run SHOT.json --out DIR [options]
   --rung RUNG       sketch, test or final: voxel size x4, x2, x1 (final)
   --frames A-B      only up to frame B; a frame needs all before it, so A is where writing begins (the shot's range)
   --threads N       1 to 64 (all cores)
-  --json            one JSON object a line on standard output: frames as they are written, then the outcome`;
+  --json            one JSON object a line on standard output: frames as they are written, findings, then the outcome
+
+After the last frame it says what the checks found: what, at which frames, the likely cause, and the remedy.`;
 
 const MAX_THREADS = 64;
 
@@ -105,10 +110,12 @@ export const runCommand: Command = {
     const total = plan.options.lastFrame - first + 1;
     const terminal = process.stderr.isTTY && !a.json;
     const began = Date.now();
-    let done = 0;
+    const reports: FrameReport[] = [];
+    let bytes = 0;
     const onFrame = (f: StoredFrame): void => {
-      done++;
       const { report } = f;
+      reports.push(report);
+      bytes += f.bytes;
       if (a.json) console.log(JSON.stringify({ kind: 'frame', ...f }));
       else if (!terminal) {
         console.error(
@@ -118,7 +125,7 @@ export const runCommand: Command = {
     };
     const onProgress = (frame: number, part: number): void => {
       if (!terminal) return;
-      const share = (done + part) / total;
+      const share = (reports.length + part) / total;
       const left = share > 0 ? ((Date.now() - began) / 1000) * (1 / share - 1) : 0;
       process.stderr.write(`\r\x1b[Kframe ${String(frame)}  ${(share * 100).toFixed(0)} %  ${formatSeconds(left)} left`);
     };
@@ -143,7 +150,12 @@ export const runCommand: Command = {
     process.on('SIGTERM', interrupt);
     const outcome = await running.outcome;
     if (terminal) process.stderr.write('\r\x1b[K');
-    if (a.json) console.log(JSON.stringify({ kind: 'outcome', ...outcome }));
+    const spent = { seconds: reports.reduce((n, r) => n + r.totalSeconds, 0), bytes };
+    const findings = reports.length > 0 ? findAll({ shot, settings: variant.settings, plan, reports, prediction: null, spent }) : [];
+    if (a.json) {
+      for (const finding of findings) console.log(JSON.stringify({ kind: 'finding', ...finding }));
+      console.log(JSON.stringify({ kind: 'outcome', ...outcome }));
+    } else for (const finding of findings) console.error(findingText(finding));
     if (interrupted || outcome.state === 'cancelled') {
       if (!a.json) console.error(`Interrupted. ${String(outcome.frames)} whole frames are in ${a.out}.`);
       return EXIT.interrupted;

@@ -9,7 +9,7 @@ const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync(
 describe('shot files', () => {
   it('the demo shot is valid, and what is left out has its default', () => {
     const shot = demo();
-    expect(shot.variants.map((v) => v.name)).toEqual(['Coarse', 'Finer']);
+    expect(shot.variants.map((v) => v.name)).toEqual(['Coarse', 'Finer', 'Rushed']);
     expect(shot.variants[0]!.settings.stepping.tolerance).toBe(1e-4);
     expect(shot.variants[0]!.settings.bounds.walls.ceiling).toBe('open');
   });

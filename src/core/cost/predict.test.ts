@@ -1,0 +1,136 @@
+import { describe, expect, it } from 'vitest';
+import { windowBytes } from '#core/gas';
+import { windowOf } from '#core/grid';
+import { type Plan, type Settings, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import type { CostFrame, CostRun } from './evidence';
+import { expectedSubsteps } from './extrapolate';
+import { knowledgeOf, predict } from './predict';
+import { type RecordEntry, measuredOf, spreadOf, statisticsOf } from './record';
+
+const shot = shotFieldsSchema.parse({ name: 'Planted', lastFrame: 40 });
+const settings = (voxelSize: number, change: object = {}): Settings =>
+  settingsSchema.parse({
+    detail: { voxelSize },
+    bounds: { limit: { min: [-8, 0, -8], max: [8, 16, 8] }, reach: 0.5 },
+    sources: [{ shape: { kind: 'ball', centre: [0, 2, 0], radius: 0.6 } }],
+    ...change,
+  });
+const plan = (h: number, change: object = {}): Plan => resolvePlan(shot, settings(h, change), 'final');
+
+/** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
+function run(title: string, p: Plan, { slow = 1, origin = 'server' as CostRun['origin'] } = {}): CostRun {
+  const h = p.options.voxelSize;
+  const frames = Array.from({ length: 40 }, (_v, n): CostFrame => {
+    const side = 2 + 0.06 * n;
+    // What tiles and the stencil add is what the lessons begin with: nine and a half voxels.
+    const voxels = ((side + 9.5 * h) / h) ** 3;
+    const substeps = n === 0 ? 0 : Math.ceil((2 + 0.1 * n) / (24 * 2 * h));
+    const iterations = substeps * 4;
+    const work = voxels * substeps;
+    const wide = 8 * Math.ceil((side / h + 12) / 8);
+    return {
+      frame: n + 1,
+      voxels,
+      window: [wide, wide, wide],
+      memoryBytes: windowBytes(windowOf([0, 0, 0], [wide, wide, wide])),
+      substeps,
+      speed: 2 + 0.1 * n,
+      iterations,
+      bytes: voxels * 4,
+      seconds: {
+        sources: 0,
+        forces: work * 5e-8 * slow,
+        advection: work * 4e-7 * slow,
+        pressure: voxels * iterations * 4e-8 * slow,
+        bounds: 0,
+        writing: (voxels * 1e-7 + 0.01) * slow,
+      },
+      calibration: 6e-4 * slow,
+    };
+  });
+  return { id: title, title, origin, threads: 2, plan: p, frames };
+}
+
+const total = (r: CostRun): number => r.frames.reduce((s, f) => s + Object.values(f.seconds).reduce((a, b) => a + b, 0), 0);
+const off = (likely: number, true_: number): number => Math.abs(likely / true_ - 1);
+
+const coarse = run('run 1', plan(0.2));
+const fine = run('run 2', plan(0.1));
+
+describe('predictions', () => {
+  it('of a finer rung from a coarser run come near, in every quantity', () => {
+    const p = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2));
+    expect(p.basis).toBe('same');
+    expect(p.from).toBe('run 1');
+    const truth = measuredOf(fine.frames, 6e-4);
+    expect(off(p.voxels.likely, truth.voxels)).toBeLessThan(0.25);
+    expect(off(p.memory.likely, truth.memory)).toBeLessThan(0.25);
+    expect(off(p.disk.likely, truth.disk)).toBeLessThan(0.3);
+    expect(off(p.time!.likely, total(fine))).toBeLessThan(0.35);
+    expect(p.frames).toHaveLength(40);
+  });
+
+  it('of the very same run repeat what it took', () => {
+    const p = predict(plan(0.1), [coarse, fine], knowledgeOf([coarse, fine], 2));
+    expect(p.basis).toBe('repeat');
+    expect(off(p.time!.likely, total(fine))).toBeLessThan(0.08);
+    expect(off(p.memory.likely, measuredOf(fine.frames, 6e-4).memory)).toBeLessThan(0.02);
+    const same = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2));
+    expect(p.time!.high / p.time!.low).toBeLessThan(same.time!.high / same.time!.low);
+  });
+
+  it('are wider the less is known: same settings, other settings, settings alone', () => {
+    const known = knowledgeOf([coarse], 2);
+    const width = (p: ReturnType<typeof predict>): number => p.memory.high / p.memory.low;
+    const same = predict(plan(0.1), [coarse], known);
+    const other = predict(plan(0.1, { matter: { lift: 0.05, decayTime: 2 }, forces: { wind: [2, 0, 0] } }), [coarse], known);
+    const alone = predict(plan(0.1), [], known);
+    expect([same.basis, other.basis, alone.basis]).toEqual(['same', 'relative', 'settings']);
+    expect(width(other)).toBeGreaterThan(width(same));
+    expect(width(alone)).toBeGreaterThan(width(other));
+  });
+
+  it('a busy machine does not spoil them: its calibration was slow as well', () => {
+    const busy = run('run 3', plan(0.2), { slow: 3 });
+    const quiet = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2)).time!.likely;
+    const mixed = predict(plan(0.1), [coarse, busy], knowledgeOf([coarse, coarse, busy], 2)).time!.likely;
+    expect(off(mixed, quiet)).toBeLessThan(0.1);
+  });
+
+  it('a browser gives voxels and never times', () => {
+    const sketch = run('the Sketch', plan(0.4), { origin: 'browser', slow: 50 });
+    expect(predict(plan(0.1), [sketch], knowledgeOf([sketch], 2)).time).toBeNull();
+    const p = predict(plan(0.1), [sketch], knowledgeOf([coarse], 2));
+    expect(p.from).toBe('the Sketch');
+    expect(off(p.time!.likely, total(fine))).toBeLessThan(0.6);
+  });
+
+  it('know the limits of substeps', () => {
+    const p = plan(0.1, { stepping: { minSubsteps: 2, maxSubsteps: 4, cfl: 2 } });
+    expect(expectedSubsteps(0.01, p)).toBe(2);
+    expect(expectedSubsteps(1000, p)).toBe(4);
+    // 24 fps x 2 voxels x 0.1 m = 4.8 m/s a substep; the maximum flickers about 12 m/s.
+    expect(expectedSubsteps(12, p)).toBeGreaterThan(2.4);
+    expect(expectedSubsteps(12, p)).toBeLessThan(3.4);
+  });
+});
+
+describe('the prediction record', () => {
+  const entry = (factor: number): RecordEntry => {
+    const p = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2));
+    const m = p.time!.likely * factor;
+    return { run: 'x', title: 'x', prediction: p, measured: { voxels: 1, memory: 1, disk: 1, time: m } };
+  };
+  it('says how far off they were, and how many were inside the range', () => {
+    const s = statisticsOf([entry(1), entry(1.1), entry(10)], 'time');
+    expect(s.count).toBe(3);
+    expect(s.medianError).toBeCloseTo(1 - 1 / 1.1, 6);
+    expect(s.inside).toBeCloseTo(2 / 3, 6);
+  });
+  it('widens the ranges when they were wrong, and narrows them when they were right', () => {
+    const prior = spreadOf([], 'same', 'time');
+    expect(spreadOf([entry(2), entry(0.4), entry(3)], 'same', 'time')).toBeGreaterThan(prior * 1.5);
+    expect(spreadOf([entry(1), entry(1.01), entry(0.99), entry(1)], 'same', 'time')).toBeLessThan(prior);
+    expect(spreadOf([entry(2)], 'relative', 'time')).toBe(spreadOf([], 'relative', 'time'));
+  });
+});
