@@ -18,7 +18,7 @@ const settings = (voxelSize: number, change: object = {}): Settings =>
 const plan = (h: number, change: object = {}): Plan => resolvePlan(shot, settings(h, change), 'final');
 
 /** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
-function run(title: string, p: Plan, { slow = 1, origin = 'server' as CostRun['origin'] } = {}): CostRun {
+function run(title: string, p: Plan, { slow = 1, origin = 'server' } = {}): CostRun {
   const h = p.options.voxelSize;
   const frames = Array.from({ length: 40 }, (_v, n): CostFrame => {
     const side = 2 + 0.06 * n;
@@ -64,7 +64,8 @@ describe('predictions', () => {
     expect(p.from).toBe('run 1');
     const truth = measuredOf(fine.frames, 6e-4);
     expect(off(p.voxels.likely, truth.voxels)).toBeLessThan(0.25);
-    expect(off(p.memory.likely, truth.memory)).toBeLessThan(0.25);
+    // Windows are whole tiles: one more on a side of seven is half as much again.
+    expect(off(p.memory.likely, truth.memory)).toBeLessThan(0.5);
     expect(off(p.disk.likely, truth.disk)).toBeLessThan(0.3);
     expect(off(p.time!.likely, total(fine))).toBeLessThan(0.35);
     expect(p.frames).toHaveLength(40);
