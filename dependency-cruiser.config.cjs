@@ -16,7 +16,7 @@ module.exports = {
     ...['kernels', 'protocol', 'testing', 'cli'].map((m) => ({
       name: `one-door-${m}`,
       severity: 'error',
-      from: { path: '^(src|test)/', pathNot: `^src/${m}/` },
+      from: { path: '^(src|test|bench)/', pathNot: `^src/${m}/` },
       to: { path: `^src/${m}/`, pathNot: door },
     })),
     // Areas of several modules: from outside only doors, and between siblings too.
@@ -24,7 +24,7 @@ module.exports = {
       {
         name: `one-door-into-${area.replace('/', '-')}`,
         severity: 'error',
-        from: { path: '^(src|test)/', pathNot: `^src/${area}/` },
+        from: { path: '^(src|test|bench)/', pathNot: `^src/${area}/` },
         to: { path: `^src/${area}/[^/]+/`, pathNot: door },
       },
       {

@@ -11,7 +11,7 @@ const steps = [
   ['lint', bin('eslint'), ['.', '--max-warnings', '0']],
   ['types', bin('tsc'), ['-b', 'tsconfig.build.json']],
   ['pages', bin('astro'), ['check', '--minimumFailingSeverity', 'error']],
-  ['import rules', bin('depcruise'), ['--config', 'dependency-cruiser.config.cjs', 'src', 'test']],
+  ['import rules', bin('depcruise'), ['--config', 'dependency-cruiser.config.cjs', 'src', 'test', 'bench']],
   ['dead code', bin('knip'), []],
   ['documents', process.execPath, ['scripts/build-docs.mjs', '--check']],
   ['unit tests', bin('vitest'), ['run', '--project', 'unit']],

@@ -18,7 +18,7 @@ const settings = (voxelSize: number, change: object = {}): Settings =>
 const plan = (h: number, change: object = {}): Plan => resolvePlan(shot, settings(h, change), 'final');
 
 /** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
-function run(title: string, p: Plan, { slow = 1, origin = 'server' } = {}): CostRun {
+function run(title: string, p: Plan, { slow = 1, origin = 'server' }: { slow?: number; origin?: CostRun['origin'] } = {}): CostRun {
   const h = p.options.voxelSize;
   const frames = Array.from({ length: 40 }, (_v, n): CostFrame => {
     const side = 2 + 0.06 * n;

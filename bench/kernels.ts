@@ -1,0 +1,192 @@
+import { PressureSolver, findPockets, indexOf } from '#core/grid';
+import type { Team } from '#kernels';
+import { type TestGrid, allClosed, makeGrid, pressureArrays, withTeam } from '#testing';
+import { type Reference, incompleteCholesky, nativeReference } from './native';
+import { type Row, type Section, row, shortest } from './section';
+
+interface Times {
+  semiLagrangian: number;
+  macCormack: number;
+  bytes: number;
+  bytesIterations: number;
+  fractions: number;
+  fractionsIterations: number;
+}
+
+const ball =
+  (n: number) =>
+  (x: number, y: number, z: number): number =>
+    Math.hypot(x - n / 2, y - n / 2, z - n / 2) - n / 5;
+
+/** Semi-Lagrangian and MacCormack of one scalar, as the solver launches them. */
+function advection(team: Team, n: number): { linear: () => void; corrected: () => void } {
+  const grid = makeGrid(team, [n, n, n]);
+  const { nx, ny } = grid.window;
+  const pointers = Array.from({ length: 6 }, () => grid.field()) as [number, number, number, number, number, number];
+  const [u, v, w, f] = pointers.slice(0, 4).map((p) => team.floats(p, grid.size)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  for (let k = -1; k <= n; k++) {
+    for (let j = -1; j <= n; j++) {
+      for (let i = -1; i <= n; i++) {
+        const at = indexOf(nx, ny, i, j, k);
+        u[at] = -(j + 0.5 - n / 2) / n;
+        v[at] = (i + 0.5 - n / 2) / n;
+        w[at] = 0.3 * Math.sin(0.1 * i);
+        f[at] = Math.exp(-0.001 * ((i - n / 2) ** 2 + (j - n / 3) ** 2));
+      }
+    }
+  }
+  const [pu, pv, pw, pf, pa, pb] = pointers;
+  const list = team.allocate(64);
+  const level = grid.hierarchy.finest;
+  const launch = (kernel: 'advectCells' | 'correctCells', forward: number, to: number): void => {
+    team.words(list, 3).set([pf, forward, to]);
+    team.launch(kernel, level.count, level.context, pu, pv, pw, list, 1, 4);
+  };
+  return {
+    linear: () => {
+      launch('advectCells', 0, pa);
+    },
+    corrected: () => {
+      launch('advectCells', 0, pa);
+      launch('correctCells', pa, pb);
+    },
+  };
+}
+
+/** A pressure solve to a true 1e-4 from nothing; returns its iterations and whether it got there. */
+function pressure(team: Team, n: number, curved: boolean): () => { iterations: number; residual: number } {
+  const grid: TestGrid = makeGrid(team, [n, n, n], { walls: allClosed, ...(curved ? { solids: ball(n) } : {}) });
+  const level = grid.hierarchy.finest;
+  const arrays = pressureArrays(grid);
+  const b = team.floats(arrays.b, grid.size);
+  const status = team.bytes(level.status, grid.size);
+  const w = (2 * Math.PI) / n;
+  for (let k = 0; k < n; k++) {
+    for (let j = 0; j < n; j++) {
+      for (let i = 0; i < n; i++) {
+        const at = grid.at(i, j, k);
+        if (status[at] === 1) b[at] = Math.sin(w * (i + 0.5)) * Math.cos(3 * w * (j + 0.5)) + 0.3 * Math.sin(5 * w * (k + 0.5));
+      }
+    }
+  }
+  const pockets = findPockets(level, grid.geometry, team);
+  const solver = new PressureSolver(team, grid.hierarchy, level.count);
+  return () => {
+    team.launch('fillTiles', level.count, level.context, arrays.x, 0);
+    const r = solver.solve(arrays, { tolerance: 1e-4, iterations: 60, divergence: Infinity, dtOverH: 1 }, pockets);
+    return { iterations: r.iterations, residual: r.relativeResidual };
+  };
+}
+
+async function ours(n: number, rounds: number): Promise<Times> {
+  return await withTeam(1, (team) => {
+    // Each kernel has been run before it is timed: the first call is compiled simply.
+    const small = advection(team, 16);
+    for (let r = 0; r < 200; r++) small.corrected();
+    const { linear, corrected } = advection(team, n);
+    const result = {
+      semiLagrangian: shortest(rounds, linear),
+      macCormack: shortest(rounds, corrected),
+    };
+    const warm = pressure(team, 32, true);
+    for (let r = 0; r < 8; r++) warm();
+    const solve = (curved: boolean): { seconds: number; iterations: number } => {
+      const once = pressure(team, n, curved);
+      let iterations = 0;
+      return { seconds: shortest(rounds, () => (iterations = once().iterations)), iterations };
+    };
+    const [bytes, fractions] = [solve(false), solve(true)];
+    return {
+      ...result,
+      bytes: bytes.seconds,
+      bytesIterations: bytes.iterations,
+      fractions: fractions.seconds,
+      fractionsIterations: fractions.iterations,
+    };
+  });
+}
+
+const KINDS = [
+  { id: 'semiLagrangian', title: 'semi-Lagrangian', most: 0.7 },
+  { id: 'macCormack', title: 'MacCormack', most: 0.7 },
+  { id: 'bytes', title: 'MGPCG, byte diagonal', most: 1.2 },
+  { id: 'fractions', title: 'MGPCG, face fractions', most: 1.8 },
+] as const;
+
+export const kernels: Section = {
+  id: 'kernels',
+  title: 'Kernels against plain C++ (-O3 -march=native), one thread',
+  async run({ quick, say }) {
+    const n = quick ? 64 : 128;
+    const native = nativeReference(say);
+    // Turn by turn, so that a busy minute hits both; the best of each.
+    let [mine, theirs]: [Times | null, Reference | null] = [null, null];
+    const best = <T extends object>(a: T | null, b: T): T =>
+      a === null ? b : (Object.fromEntries(Object.entries(b).map(([k, v]) => [k, Math.min(v as number, a[k as keyof T] as number)])) as T);
+    for (let turn = 0; turn < (quick ? 1 : 3); turn++) {
+      if (native) theirs = best(theirs, native(n, 2));
+      mine = best(mine, await ours(n, 2));
+    }
+    const rows: Row[] = [];
+    const size = `${String(n)}³`;
+    for (const { id, title, most } of KINDS) {
+      const seconds = mine?.[id] ?? NaN;
+      rows.push(row(`${title}, ${size}`, (seconds / n ** 3) * 1e9, 'ns a voxel'));
+      if (theirs) rows.push(row(`${title}, ${size}, time over C++`, seconds / theirs[id], '×', { most }));
+    }
+    if (theirs && mine) {
+      // Bytes that a semi-Lagrangian step must move at least: four fields read, one written.
+      rows.push(row('memory triad', theirs.triadBytesPerSecond / 1e9, 'GB/s'));
+      rows.push(row('semi-Lagrangian, bytes moved', (20 * n ** 3) / mine.semiLagrangian / 1e9, 'GB/s'));
+      rows.push(row('iterations of C++, byte diagonal and fractions', theirs.bytesIterations + theirs.fractionsIterations / 100, 'n.mm'));
+    }
+    return rows;
+  },
+};
+
+export const iterations: Section = {
+  id: 'iterations',
+  title: 'Pressure iterations to a true 1e-4, a ball in a closed box',
+  async run({ quick }) {
+    const rows: Row[] = [];
+    for (const n of quick ? [64, 96] : [64, 96, 128, 160, 192]) {
+      const r = await withTeam(2, (team) => pressure(team, n, true)());
+      rows.push(
+        row(
+          `${String(n)}³`,
+          r.residual <= 1e-4 ? r.iterations : NaN,
+          'iterations',
+          { most: 15 },
+          `residual ${r.residual.toExponential(1)}`,
+        ),
+      );
+    }
+    return rows;
+  },
+};
+
+export const cholesky: Section = {
+  id: 'cholesky',
+  title: "Against a kept library's conjugate gradients with incomplete Cholesky",
+  async run({ quick, say }) {
+    const library = incompleteCholesky(say);
+    if (!library) return [];
+    const n = quick ? 48 : 96;
+    const theirs = library(n);
+    const seconds = await withTeam(1, (team) => {
+      const once = pressure(team, n, true);
+      once();
+      return shortest(3, once);
+    });
+    return [
+      row(`library, ${String(n)}³`, theirs.seconds, 's', null, `${String(theirs.iterations)} iterations`),
+      row(`Ruddle, ${String(n)}³`, seconds, 's'),
+      row('times as quick', theirs.seconds / seconds, '×', { least: 20 }),
+    ];
+  },
+};
