@@ -137,13 +137,14 @@ export const kernels: Section = {
     for (const { id, title, most } of KINDS) {
       const seconds = mine?.[id] ?? NaN;
       rows.push(row(`${title}, ${size}`, (seconds / n ** 3) * 1e9, 'ns a voxel'));
-      if (theirs) rows.push(row(`${title}, ${size}, time over C++`, seconds / theirs[id], '×', { most }));
+      const counts = id === 'bytes' || id === 'fractions' ? ([mine?.[`${id}Iterations`], theirs?.[`${id}Iterations`]] as const) : null;
+      const note = counts ? `${String(counts[0])} iterations, C++ ${String(counts[1])}` : undefined;
+      if (theirs) rows.push(row(`${title}, ${size}, time over C++`, seconds / theirs[id], '×', { most }, note));
     }
     if (theirs && mine) {
       // Bytes that a semi-Lagrangian step must move at least: four fields read, one written.
       rows.push(row('memory triad', theirs.triadBytesPerSecond / 1e9, 'GB/s'));
       rows.push(row('semi-Lagrangian, bytes moved', (20 * n ** 3) / mine.semiLagrangian / 1e9, 'GB/s'));
-      rows.push(row('iterations of C++, byte diagonal and fractions', theirs.bytesIterations + theirs.fractionsIterations / 100, 'n.mm'));
     }
     return rows;
   },

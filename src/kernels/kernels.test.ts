@@ -125,6 +125,12 @@ describe('poisson kernels', () => {
         };
         expect(difference(c, x.values, want)).toBeLessThan(1e-5);
       }
+      // From nothing: the very bits that clearing and sweeping give.
+      const y = c.unknown();
+      team.launch('smoothFirst', level.count, level.context, y.pointer, b.pointer);
+      team.launch('fillTiles', level.count, level.context, x.pointer, 0);
+      team.launch('smooth', level.count, level.context, x.pointer, b.pointer, 0);
+      expect(difference(c, y.values, (at) => x.values[at]!)).toBe(0);
     }),
   );
 

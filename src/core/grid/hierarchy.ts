@@ -114,6 +114,9 @@ export class Hierarchy {
       level.sp = planeStride(w.nx, w.ny);
       const c = this.team.words(level.context, 8);
       c.set([level.sx, level.sp, w.nx, w.ny, w.nz, level.records, level.status, level.diagonal]);
+      // What the sampling kernels need of it, ready to be loaded into all lanes.
+      this.team.words(level.context + 32, 1)[0] = level.sp + level.sx + 4;
+      this.team.floats(level.context + 36, 3).set([w.nx - 0.001, w.ny - 0.001, w.nz - 0.001]);
     }
   }
 

@@ -136,10 +136,10 @@ export class PressureSolver {
     const n = level.count;
     const ctx = level.context;
     const coarse = levels[l + 1];
-    team.launch('fillTiles', n, ctx, x, 0);
     const sweeps = coarse ? SWEEPS : COARSEST_SWEEPS;
     for (let s = 0; s < sweeps; s++) {
-      team.launch('smooth', n, ctx, x, b, 0);
+      if (s === 0) team.launch('smoothFirst', n, ctx, x, b);
+      else team.launch('smooth', n, ctx, x, b, 0);
       team.launch('smooth', n, ctx, x, b, 1);
     }
     if (coarse) {

@@ -22,6 +22,7 @@ export type KernelName =
   | 'addCellsToFaces'
   | 'buildDiagonal'
   | 'smooth'
+  | 'smoothFirst'
   | 'applyPoisson'
   | 'residual'
   | 'restrictResidual'

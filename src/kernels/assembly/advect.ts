@@ -2,7 +2,7 @@
 // correction with clamping (Selle, Fedkiw, Kim, Liu, Rossignac 2008). Positions are in voxels from the window's corner,
 // voxel i covers [i, i + 1]; `c` is dt / h: voxels travelled for each metre a second.
 import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_I, T_J, T_K } from './layout';
-import { sample, cornerRange, allUnknown, rangeLow, rangeHigh } from './sample';
+import { alongX, alongY, alongZ, blend, inside, sample, cornerRange, allUnknown, rangeLow, rangeHigh } from './sample';
 
 /** Where the last trace ended; thread-local, as each thread has its own instance. */
 let endX: v128 = f32x4.splat(0);
@@ -33,9 +33,31 @@ function trace(
   const hx = f32x4.sub(mx, half);
   const hy = f32x4.sub(my, half);
   const hz = f32x4.sub(mz, half);
-  endX = f32x4.sub(x, f32x4.mul(step, sample(ctx, u, mx, hy, hz)));
-  endY = f32x4.sub(y, f32x4.mul(step, sample(ctx, v, hx, my, hz)));
-  endZ = f32x4.sub(z, f32x4.mul(step, sample(ctx, w, hx, hy, mz)));
+  // The three components lie on lattices that share their coordinates in pairs: six floors instead of nine.
+  const kmx = inside(ctx, mx, 0);
+  const khx = inside(ctx, hx, 0);
+  const kmy = inside(ctx, my, 1);
+  const khy = inside(ctx, hy, 1);
+  const kmz = inside(ctx, mz, 2);
+  const khz = inside(ctx, hz, 2);
+  const bmx = f32x4.floor(kmx);
+  const bhx = f32x4.floor(khx);
+  const bmy = f32x4.floor(kmy);
+  const bhy = f32x4.floor(khy);
+  const bmz = f32x4.floor(kmz);
+  const bhz = f32x4.floor(khz);
+  const fhx = f32x4.sub(khx, bhx);
+  const fhy = f32x4.sub(khy, bhy);
+  const fhz = f32x4.sub(khz, bhz);
+  const ox = alongX(ctx, bhx);
+  const oy = alongY(ctx, bhy);
+  const oz = alongZ(ctx, bhz);
+  const ou = i32x4.add(alongX(ctx, bmx), i32x4.add(oy, oz));
+  endX = f32x4.sub(x, f32x4.mul(step, blend(ctx, u, ou, f32x4.sub(kmx, bmx), fhy, fhz)));
+  const ov = i32x4.add(ox, i32x4.add(alongY(ctx, bmy), oz));
+  endY = f32x4.sub(y, f32x4.mul(step, blend(ctx, v, ov, fhx, f32x4.sub(kmy, bmy), fhz)));
+  const ow = i32x4.add(ox, i32x4.add(oy, alongZ(ctx, bmz)));
+  endZ = f32x4.sub(z, f32x4.mul(step, blend(ctx, w, ow, fhx, fhy, f32x4.sub(kmz, bmz))));
 }
 
 @inline
@@ -138,7 +160,7 @@ export function correctCells(
           const error = f32x4.sub(v128.load(source + o), sample(ctx, forward, fx, fy, fz));
           cornerRange(ctx, source, bx, by, bz);
           const second = f32x4.add(first, f32x4.mul(half, error));
-          const clamped = f32x4.min(f32x4.max(second, rangeLow), rangeHigh);
+          const clamped = f32x4.pmin(f32x4.pmax(second, rangeLow), rangeHigh);
           v128.store(<usize>load<u32>(at, 8) + o, v128.bitselect(clamped, first, good));
         }
       }
@@ -236,7 +258,7 @@ export function correctFaces(
         const error = f32x4.sub(v128.load(source + o), sample(ctx, forward, fx, fy, fz));
         cornerRange(ctx, source, bx, by, bz);
         const second = f32x4.add(first, f32x4.mul(half, error));
-        const clamped = f32x4.min(f32x4.max(second, rangeLow), rangeHigh);
+        const clamped = f32x4.pmin(f32x4.pmax(second, rangeLow), rangeHigh);
         v128.store(target + o, v128.bitselect(clamped, first, good));
       }
     }

@@ -6,6 +6,7 @@ export { buoyancy, relax, thin, addNoise, vorticity, confinement, addCellsToFace
 export {
   buildDiagonal,
   smooth,
+  smoothFirst,
   applyPoisson,
   residual,
   restrictResidual,

@@ -13,6 +13,8 @@ export const NZ: usize = 16;
 export const TILES: usize = 20; // pointer to the tile records
 export const STATUS: usize = 24; // pointer to the status bytes
 export const DIAG: usize = 28; // pointer to the diagonal bytes
+export const ORIGIN: usize = 32; // index of voxel (0, 0, 0)
+export const END: usize = 36; // three float32: nx, ny, nz less a thousandth, as far as points are sampled
 
 // Tile record: 8 i32 words. One record an active tile of 8 x 8 x 8 voxels.
 export const TILE_SHIFT: i32 = 5;

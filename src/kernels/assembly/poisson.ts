@@ -94,6 +94,77 @@ export function buildDiagonal(begin: i32, end: i32, ctx: usize): void {
   }
 }
 
+/** Sum over the six neighbours of four cells, all faces open. */
+@inline
+function openNeighbours(p: usize, sx: usize, sp: usize): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.add(v128.load(p - 4), v128.load(p + 4)), f32x4.add(v128.load(p - sx), v128.load(p + sx))),
+    f32x4.add(v128.load(p - sp), v128.load(p + sp)),
+  );
+}
+
+@inline
+function lowFloats(words: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(words));
+}
+@inline
+function highFloats(words: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(words));
+}
+
+/** How many tiles from record `rec` on lie side by side along x, without cut faces: their rows are one long row, which the machine reads ahead in. */
+@inline
+function runOf(rec: usize, left: i32): i32 {
+  let n: i32 = 1;
+  const base = load<i32>(rec, T_BASE);
+  for (; n < left; ++n) {
+    const next = rec + (<usize>n << TILE_SHIFT);
+    if (load<i32>(next, T_BASE) != base + (n << 3) || load<u32>(next, T_CUT) != 0) break;
+  }
+  return n;
+}
+
+/** A half sweep of such a run of tiles. */
+@inline
+function smoothOpen(p0: usize, b0: usize, d0: usize, sx: usize, sp: usize, colour: i32, tiles: i32): void {
+  const even = i32x4(-1, 0, -1, 0);
+  const odd = i32x4(0, -1, 0, -1);
+  const zero = f32x4.splat(0);
+  const bytes = <usize>tiles << 5;
+  for (let k: usize = 0; k < 8; ++k) {
+    for (let j: usize = 0; j < 8; ++j) {
+      const o = k * sp + j * sx;
+      let p = p0 + o;
+      let b = b0 + o;
+      let d = d0 + (o >> 2);
+      const end = p + bytes;
+      const lanes = ((<i32>(k + j) + colour) & 1) == 0 ? even : odd;
+      let low = zero;
+      let high = zero;
+      let to: usize = 0;
+      for (; p < end; p += 32, b += 32, d += 8) {
+        const words = i16x8.extend_low_i8x16_u(v128.load64_zero(d));
+        const dl = lowFloats(words);
+        const dh = highFloats(words);
+        const sl = f32x4.div(f32x4.add(openNeighbours(p, sx, sp), v128.load(b)), dl);
+        const sh = f32x4.div(f32x4.add(openNeighbours(p + 16, sx, sp), v128.load(b, 16)), dh);
+        const rl = v128.bitselect(sl, v128.load(p), v128.and(lanes, f32x4.gt(dl, zero)));
+        const rh = v128.bitselect(sh, v128.load(p, 16), v128.and(lanes, f32x4.gt(dh, zero)));
+        // Eight cells late: reloading x - 1 just after its store stalls. What is late is of the other colour, so nobody misses it.
+        if (to != 0) {
+          v128.store(to, low);
+          v128.store(to, high, 16);
+        }
+        low = rl;
+        high = rh;
+        to = p;
+      }
+      v128.store(to, low);
+      v128.store(to, high, 16);
+    }
+  }
+}
+
 /** One half sweep of red-black Gauss-Seidel on A x = b: cells with (i + j + k) mod 2 = colour. */
 export function smooth(begin: i32, end: i32, ctx: usize, x: usize, b: usize, colour: i32): void {
   const n = <usize>load<i32>(ctx, SX);
@@ -107,6 +178,12 @@ export function smooth(begin: i32, end: i32, ctx: usize, x: usize, b: usize, col
     const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
     const base = <usize>load<i32>(rec, T_BASE);
     const cut = <usize>load<u32>(rec, T_CUT);
+    if (cut == 0) {
+      const run = runOf(rec, end - t);
+      smoothOpen(x + (base << 2), b + (base << 2), diag + base, sx, sp, colour, run);
+      t += run - 1;
+      continue;
+    }
     for (let row: usize = 0; row < 64; ++row) {
       const o = base + (((row >> 3) * sp + (row & 7) * sx) >> 2);
       const p = x + (o << 2);
@@ -124,6 +201,30 @@ export function smooth(begin: i32, end: i32, ctx: usize, x: usize, b: usize, col
   }
 }
 
+/** The first half sweep (colour 0) from x = 0, with x set: b / diagonal on its cells, 0 on the others. Saves a pass over x and reads none. */
+export function smoothFirst(begin: i32, end: i32, ctx: usize, x: usize, b: usize): void {
+  const sx = <usize>load<i32>(ctx, SX) << 2;
+  const sp = <usize>load<i32>(ctx, SP) << 2;
+  const diag = <usize>load<u32>(ctx, DIAG);
+  const even = i32x4(-1, 0, -1, 0);
+  const odd = i32x4(0, -1, 0, -1);
+  const zero = f32x4.splat(0);
+  for (let t = begin; t < end; ++t) {
+    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
+    const base = <usize>load<i32>(rec, T_BASE);
+    const cut = <usize>load<u32>(rec, T_CUT);
+    for (let row: usize = 0; row < 64; ++row) {
+      const o = base + (((row >> 3) * sp + (row & 7) * sx) >> 2);
+      const lanes = ((<i32>(row >> 3) + <i32>(row & 7)) & 1) == 0 ? even : odd;
+      for (let h: usize = 0; h < 8; h += 4) {
+        const d = diagonal(diag + o + h, cut, (row << 5) + (h << 2));
+        const v = f32x4.div(v128.load(b + ((o + h) << 2)), d);
+        v128.store(x + ((o + h) << 2), v128.and(v, v128.and(lanes, f32x4.gt(d, zero))));
+      }
+    }
+  }
+}
+
 /** q = A x; per tile the f64 dot product x . q. */
 export function applyPoisson(begin: i32, end: i32, ctx: usize, x: usize, q: usize, partial: usize): void {
   const sx = <usize>load<i32>(ctx, SX) << 2;
@@ -135,6 +236,30 @@ export function applyPoisson(begin: i32, end: i32, ctx: usize, x: usize, q: usiz
     const base = <usize>load<i32>(rec, T_BASE);
     const cut = <usize>load<u32>(rec, T_CUT);
     let sum = f64x2.splat(0);
+    if (cut == 0) {
+      for (let k: usize = 0; k < 8; ++k) {
+        let p = x + (base << 2) + k * sp;
+        let to = q + (base << 2) + k * sp;
+        let d = diag + base + ((k * sp) >> 2);
+        for (let j: usize = 0; j < 8; ++j) {
+          const words = i16x8.extend_low_i8x16_u(v128.load64_zero(d));
+          const dl = lowFloats(words);
+          const dh = highFloats(words);
+          const xl = v128.load(p);
+          const xh = v128.load(p, 16);
+          const vl = v128.and(f32x4.sub(f32x4.mul(dl, xl), openNeighbours(p, sx, sp)), f32x4.gt(dl, zero));
+          const vh = v128.and(f32x4.sub(f32x4.mul(dh, xh), openNeighbours(p + 16, sx, sp)), f32x4.gt(dh, zero));
+          v128.store(to, vl);
+          v128.store(to, vh, 16);
+          sum = dotInto(dotInto(sum, xl, vl), xh, vh);
+          p += sx;
+          to += sx;
+          d += sx >> 2;
+        }
+      }
+      store<f64>(partial + (<usize>t << 3), f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1));
+      continue;
+    }
     for (let row: usize = 0; row < 64; ++row) {
       const o = base + (((row >> 3) * sp + (row & 7) * sx) >> 2);
       for (let h: usize = 0; h < 8; h += 4) {

@@ -1,15 +1,9 @@
 // Trilinear sampling of four points at once. Wasm has no gather: each lane loads its eight corners as four pairs.
-import { SX, SP, NX, NY, NZ } from './layout';
+import { SX, SP, ORIGIN, END } from './layout';
 
 /** Smallest and largest corner of the last call of sampleWithRange; thread-local, as each thread has its own instance. */
 export let rangeLow: v128 = f32x4.splat(0);
 export let rangeHigh: v128 = f32x4.splat(0);
-
-/** Offset, in entries, of voxel (0, 0, 0). */
-@inline
-export function originOffset(ctx: usize): i32 {
-  return load<i32>(ctx, SP) + load<i32>(ctx, SX) + 4;
-}
 
 @inline
 function pairs(a: usize, b: usize): v128 {
@@ -21,39 +15,77 @@ function lerp(a: v128, b: v128, f: v128): v128 {
   return f32x4.add(a, f32x4.mul(f, f32x4.sub(b, a)));
 }
 
-/** Index coordinates kept where the eight corners lie inside the halo. */
+/**
+ * Index coordinates kept where the eight corners lie inside the halo. The order of the arguments makes a NaN the lower end. pmin and pmax are one
+ * instruction each; min and max, which must pass NaNs on, are six.
+ */
 @inline
-function keep(x: v128, n: i32): v128 {
-  return f32x4.min(f32x4.max(x, f32x4.splat(-1)), f32x4.splat(<f32>n - 0.001));
+function keep(x: v128, ctx: usize, axis: usize): v128 {
+  return f32x4.pmin(v128.load32_splat(ctx + (axis << 2), END), f32x4.pmax(f32x4.splat(-1), x));
+}
+
+/** Whole numbers from -1 to 2^22 as integers: the low bits of x + 1.5 x 2^23. The saturating conversion takes three times as many instructions. */
+@inline
+function whole(x: v128): v128 {
+  return i32x4.sub(f32x4.add(x, f32x4.splat(12582912)), i32x4.splat(0x4b400000));
 }
 
 @inline
 function cornerOffsets(ctx: usize, fx: v128, fy: v128, fz: v128): v128 {
-  const i = i32x4.trunc_sat_f32x4_s(fx);
-  const j = i32x4.trunc_sat_f32x4_s(fy);
-  const k = i32x4.trunc_sat_f32x4_s(fz);
+  const i = whole(fx);
+  const j = whole(fy);
+  const k = whole(fz);
   return i32x4.shl(
     i32x4.add(
-      i32x4.add(i32x4.mul(k, i32x4.splat(load<i32>(ctx, SP))), i32x4.mul(j, i32x4.splat(load<i32>(ctx, SX)))),
-      i32x4.add(i, i32x4.splat(originOffset(ctx))),
+      i32x4.add(i32x4.mul(k, v128.load32_splat(ctx, SP)), i32x4.mul(j, v128.load32_splat(ctx, SX))),
+      i32x4.add(i, v128.load32_splat(ctx, ORIGIN)),
     ),
     2,
   );
 }
 
+/** Index coordinates along an axis, kept inside. */
+@inline
+export function inside(ctx: usize, x: v128, axis: usize): v128 {
+  return keep(x, ctx, axis);
+}
+
+/** Offsets, in bytes, that whole coordinates along an axis add; along x with that of voxel (0, 0, 0). */
+@inline
+export function alongX(ctx: usize, bx: v128): v128 {
+  return i32x4.shl(i32x4.add(whole(bx), v128.load32_splat(ctx, ORIGIN)), 2);
+}
+@inline
+export function alongY(ctx: usize, by: v128): v128 {
+  return i32x4.shl(i32x4.mul(whole(by), v128.load32_splat(ctx, SX)), 2);
+}
+@inline
+export function alongZ(ctx: usize, bz: v128): v128 {
+  return i32x4.shl(i32x4.mul(whole(bz), v128.load32_splat(ctx, SP)), 2);
+}
+
 /** Field at four points, given in index coordinates of that field. */
 @inline
 export function sample(ctx: usize, field: usize, x0: v128, y0: v128, z0: v128): v128 {
-  const x = keep(x0, load<i32>(ctx, NX));
-  const y = keep(y0, load<i32>(ctx, NY));
-  const z = keep(z0, load<i32>(ctx, NZ));
+  const x = keep(x0, ctx, 0);
+  const y = keep(y0, ctx, 1);
+  const z = keep(z0, ctx, 2);
   const bx = f32x4.floor(x);
   const by = f32x4.floor(y);
   const bz = f32x4.floor(z);
-  const fx = f32x4.sub(x, bx);
-  const fy = f32x4.sub(y, by);
-  const fz = f32x4.sub(z, bz);
-  const o = cornerOffsets(ctx, bx, by, bz);
+  return blend(
+    ctx,
+    field,
+    i32x4.add(alongX(ctx, bx), i32x4.add(alongY(ctx, by), alongZ(ctx, bz))),
+    f32x4.sub(x, bx),
+    f32x4.sub(y, by),
+    f32x4.sub(z, bz),
+  );
+}
+
+/** Field between the eight corners from byte offsets `o`, by the parts of a voxel from them. */
+@inline
+export function blend(ctx: usize, field: usize, o: v128, fx: v128, fy: v128, fz: v128): v128 {
   const sx = <usize>load<i32>(ctx, SX) << 2;
   const sp = <usize>load<i32>(ctx, SP) << 2;
   const p0 = field + <usize>(<u32>i32x4.extract_lane(o, 0));
@@ -78,9 +110,9 @@ export function sample(ctx: usize, field: usize, x0: v128, y0: v128, z0: v128): 
 /** Leaves the smallest and largest of the eight corners around four points in rangeLow and rangeHigh. */
 @inline
 export function cornerRange(ctx: usize, field: usize, x0: v128, y0: v128, z0: v128): void {
-  const bx = f32x4.floor(keep(x0, load<i32>(ctx, NX)));
-  const by = f32x4.floor(keep(y0, load<i32>(ctx, NY)));
-  const bz = f32x4.floor(keep(z0, load<i32>(ctx, NZ)));
+  const bx = f32x4.floor(keep(x0, ctx, 0));
+  const by = f32x4.floor(keep(y0, ctx, 1));
+  const bz = f32x4.floor(keep(z0, ctx, 2));
   const o = cornerOffsets(ctx, bx, by, bz);
   const sx = <usize>load<i32>(ctx, SX) << 2;
   const sp = <usize>load<i32>(ctx, SP) << 2;
@@ -96,27 +128,27 @@ export function cornerRange(ctx: usize, field: usize, x0: v128, y0: v128, z0: v1
   let highB = b;
   a = pairs(p0 + sx, p1 + sx);
   b = pairs(p2 + sx, p3 + sx);
-  lowA = f32x4.min(lowA, a);
-  lowB = f32x4.min(lowB, b);
-  highA = f32x4.max(highA, a);
-  highB = f32x4.max(highB, b);
+  lowA = f32x4.pmin(lowA, a);
+  lowB = f32x4.pmin(lowB, b);
+  highA = f32x4.pmax(highA, a);
+  highB = f32x4.pmax(highB, b);
   a = pairs(p0 + sp, p1 + sp);
   b = pairs(p2 + sp, p3 + sp);
-  lowA = f32x4.min(lowA, a);
-  lowB = f32x4.min(lowB, b);
-  highA = f32x4.max(highA, a);
-  highB = f32x4.max(highB, b);
+  lowA = f32x4.pmin(lowA, a);
+  lowB = f32x4.pmin(lowB, b);
+  highA = f32x4.pmax(highA, a);
+  highB = f32x4.pmax(highB, b);
   a = pairs(p0 + sp + sx, p1 + sp + sx);
   b = pairs(p2 + sp + sx, p3 + sp + sx);
-  lowA = f32x4.min(lowA, a);
-  lowB = f32x4.min(lowB, b);
-  highA = f32x4.max(highA, a);
-  highB = f32x4.max(highB, b);
-  rangeLow = f32x4.min(
+  lowA = f32x4.pmin(lowA, a);
+  lowB = f32x4.pmin(lowB, b);
+  highA = f32x4.pmax(highA, a);
+  highB = f32x4.pmax(highB, b);
+  rangeLow = f32x4.pmin(
     v128.shuffle<f32>(lowA, lowB, 0, 2, 4, 6),
     v128.shuffle<f32>(lowA, lowB, 1, 3, 5, 7),
   );
-  rangeHigh = f32x4.max(
+  rangeHigh = f32x4.pmax(
     v128.shuffle<f32>(highA, highB, 0, 2, 4, 6),
     v128.shuffle<f32>(highA, highB, 1, 3, 5, 7),
   );
@@ -136,9 +168,9 @@ function lane(status: usize, o: i32, sx: usize, sp: usize): i32 {
 /** Mask of the points that lie inside the window and all of whose eight corner cells are unknown. */
 @inline
 export function allUnknown(ctx: usize, status: usize, x0: v128, y0: v128, z0: v128): v128 {
-  const x = keep(x0, load<i32>(ctx, NX));
-  const y = keep(y0, load<i32>(ctx, NY));
-  const z = keep(z0, load<i32>(ctx, NZ));
+  const x = keep(x0, ctx, 0);
+  const y = keep(y0, ctx, 1);
+  const z = keep(z0, ctx, 2);
   const o = cornerOffsets(ctx, f32x4.floor(x), f32x4.floor(y), f32x4.floor(z));
   const sx = <usize>load<i32>(ctx, SX);
   const sp = <usize>load<i32>(ctx, SP);
