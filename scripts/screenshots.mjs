@@ -10,9 +10,7 @@ const out = join(dirname(fileURLToPath(import.meta.url)), '../docs/screenshots')
 await mkdir(out, { recursive: true });
 
 const shot = await (await fetch(`${address}/api/shots/kiln-stack`)).json();
-const finer = shot.variants.find((v) => v.name === 'Finer');
-const run = shot.runs.find((r) => r.variantId === finer.id && r.state === 'done');
-if (!run) throw new Error("The demo's Tests are not computed yet.");
+if (shot.runs.filter((r) => r.state === 'done').length < 3) throw new Error("The demo's Tests are not computed yet.");
 
 const browser = await launchBrowser();
 const page = await browser.newPage();
@@ -32,12 +30,37 @@ const choose = async (select, option) => {
   await (await page.waitForSelector(`aria/${option}`)).click();
   await rest(2500);
 };
-const bench = `/bench/kiln-stack?variant=${finer.id}&run=${run.id}`;
+const at = (variant, more = '') => {
+  const v = shot.variants.find((w) => w.name === variant);
+  const r = shot.runs.findLast((w) => w.variantId === v.id && w.state === 'done');
+  return `/bench/kiln-stack?variant=${v.id}&run=${r.id}${more}`;
+};
+const coarse = shot.runs.find((r) => r.variantId === shot.variants.find((v) => v.name === 'Coarse').id && r.state === 'done');
 
 await theme('dark');
 await keep('shots', '/shots', 2500);
-await keep('bench', `${bench}&frame=88`, 5000);
-await keep('bench-sources', `${bench}&frame=40&group=sources&channel=temperature`, 5000);
+await keep('bench', at('Finer', '&frame=88'), 5000);
+await keep('bench-sources', at('Finer', '&frame=40&group=sources&channel=temperature'), 5000);
+await keep('bench-findings', at('Rushed', '&frame=64&group=stepping'), 4000, async () => {
+  await page.keyboard.down('Shift');
+  await page.keyboard.press('N');
+  await page.keyboard.up('Shift');
+  await rest(2500);
+});
+await keep('bench-comparing', at('Finer', `&frame=80&with=${coarse.id}`), 12000);
+await keep('bench-sketching', at('Coarse'), 4000, async () => {
+  await (await page.waitForSelector('button[data-rung=Sketch]')).click();
+  await rest(6500);
+});
 await theme('light');
-await keep('bench-light', `${bench}&frame=70&group=forces`, 4000, () => choose('Slice', 'Slice across z'));
+await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => choose('Slice', 'Slice across z'));
+// A run of its own, looked at while it computes, then ended.
+await theme('dark');
+await keep('bench-running', at('Finer'), 4000, async () => {
+  await (await page.waitForSelector('button[data-rung=Final]')).click();
+  await rest(14000);
+});
+const running = (await (await fetch(`${address}/api/shots/kiln-stack`)).json()).runs.find((r) => r.state === 'running');
+if (running)
+  await fetch(`${address}/api/runs/${running.id}/cancel`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' });
 await browser.close();
