@@ -33,7 +33,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const sketch = useMainSketch();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   useMinute();
-  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 330px)', zIndex: 2 } as const;
+  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 272px)', zIndex: 2 } as const;
   const panel = { bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1.25, py: 0.5 } as const;
   if (!run) {
     return (
