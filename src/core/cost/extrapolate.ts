@@ -69,8 +69,9 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
       const all = [limit.nx, limit.ny, limit.nz][a] ?? 8;
       if (to.bounds.mode !== 'adaptive') return all;
       const width = at(index, (f) => f.window[a]) * hFrom;
-      // A window that the limit box cut has less to spare than one that stands free.
-      const cut = at(index, (f) => f.window[a]) >= ([limitFrom.nx, limitFrom.ny, limitFrom.nz][a] ?? 8);
+      // A window that fills the whole limit box has less to spare than one that stands free. (Axis by axis it was worse: 19 % instead of 9 % off
+      // on the demo shots, whose plumes fill the box across and not along.)
+      const cut = ([0, 1, 2] as const).every((b) => at(index, (f) => f.window[b]) >= ([limitFrom.nx, limitFrom.ny, limitFrom.nz][b] ?? 8));
       const inner = Math.max(0.25 * width, width - (cut ? WINDOW_SPARE / 2 : WINDOW_SPARE) * hFrom) + extraReach;
       return Math.min(all, 8 * Math.ceil((inner / hTo + WINDOW_SPARE) / 8 - 0.5));
     }) as unknown as [number, number, number];
