@@ -48,9 +48,12 @@ await keep('bench-findings', at('Rushed', '&frame=64&group=stepping'), 4000, asy
   await rest(2500);
 });
 await keep('bench-comparing', at('Finer', `&frame=80&with=${coarse.id}`), 12000);
-await keep('bench-sketching', at('Coarse'), 4000, async () => {
+await keep('bench-sketching', at('Rushed'), 4000, async () => {
   await (await page.waitForSelector('button[data-rung=Sketch]')).click();
-  await rest(6500);
+  await page.mouse.move(700, 300);
+  await page.waitForFunction(
+    () => Number(/, (\d+) of/.exec(document.querySelector('[data-testid=run-state]')?.textContent ?? '')?.[1]) > 75,
+  );
 });
 await theme('light');
 await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => choose('Slice', 'Slice across z'));
@@ -58,7 +61,8 @@ await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => cho
 await theme('dark');
 await keep('bench-running', at('Finer'), 4000, async () => {
   await (await page.waitForSelector('button[data-rung=Final]')).click();
-  await rest(14000);
+  await page.mouse.move(700, 300);
+  await rest(30000);
 });
 const running = (await (await fetch(`${address}/api/shots/kiln-stack`)).json()).runs.find((r) => r.state === 'running');
 if (running)

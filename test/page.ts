@@ -9,7 +9,7 @@ export async function withPage(body: (page: Page, address: string) => Promise<vo
   const problems: string[] = [];
   const page = await context.newPage();
   try {
-    page.setDefaultTimeout(Number(process.env['RUDDLE_E2E_TIMEOUT'] ?? 60_000));
+    page.setDefaultTimeout(Number(process.env['RUDDLE_E2E_TIMEOUT'] ?? 30_000));
     page.on('pageerror', (error) => problems.push(String(error)));
     page.on('console', (message) => {
       // Refused requests are part of some tests; the page shows them itself.
@@ -118,7 +118,7 @@ export async function runShort(address: string, rungs: readonly ('test' | 'final
 export const textOf = async (page: Page, selector: string): Promise<string> =>
   await page.$eval(selector, (e) => e.textContent ?? '').catch(() => '');
 
-export const waitForText = async (page: Page, selector: string, pattern: RegExp, timeout = 60_000): Promise<void> => {
+export const waitForText = async (page: Page, selector: string, pattern: RegExp, timeout = 30_000): Promise<void> => {
   await page.waitForFunction(
     (s: string, source: string) => new RegExp(source).test(document.querySelector(s)?.textContent ?? ''),
     { timeout, polling: 100 },

@@ -236,30 +236,6 @@ export function applyPoisson(begin: i32, end: i32, ctx: usize, x: usize, q: usiz
     const base = <usize>load<i32>(rec, T_BASE);
     const cut = <usize>load<u32>(rec, T_CUT);
     let sum = f64x2.splat(0);
-    if (cut == 0) {
-      for (let k: usize = 0; k < 8; ++k) {
-        let p = x + (base << 2) + k * sp;
-        let to = q + (base << 2) + k * sp;
-        let d = diag + base + ((k * sp) >> 2);
-        for (let j: usize = 0; j < 8; ++j) {
-          const words = i16x8.extend_low_i8x16_u(v128.load64_zero(d));
-          const dl = lowFloats(words);
-          const dh = highFloats(words);
-          const xl = v128.load(p);
-          const xh = v128.load(p, 16);
-          const vl = v128.and(f32x4.sub(f32x4.mul(dl, xl), openNeighbours(p, sx, sp)), f32x4.gt(dl, zero));
-          const vh = v128.and(f32x4.sub(f32x4.mul(dh, xh), openNeighbours(p + 16, sx, sp)), f32x4.gt(dh, zero));
-          v128.store(to, vl);
-          v128.store(to, vh, 16);
-          sum = dotInto(dotInto(sum, xl, vl), xh, vh);
-          p += sx;
-          to += sx;
-          d += sx >> 2;
-        }
-      }
-      store<f64>(partial + (<usize>t << 3), f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1));
-      continue;
-    }
     for (let row: usize = 0; row < 64; ++row) {
       const o = base + (((row >> 3) * sp + (row & 7) * sx) >> 2);
       for (let h: usize = 0; h < 8; h += 4) {

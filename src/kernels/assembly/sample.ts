@@ -20,7 +20,7 @@ function lerp(a: v128, b: v128, f: v128): v128 {
  * instruction each; min and max, which must pass NaNs on, are six.
  */
 @inline
-function keep(x: v128, ctx: usize, axis: usize): v128 {
+export function inside(ctx: usize, x: v128, axis: usize): v128 {
   return f32x4.pmin(v128.load32_splat(ctx + (axis << 2), END), f32x4.pmax(f32x4.splat(-1), x));
 }
 
@@ -44,12 +44,6 @@ function cornerOffsets(ctx: usize, fx: v128, fy: v128, fz: v128): v128 {
   );
 }
 
-/** Index coordinates along an axis, kept inside. */
-@inline
-export function inside(ctx: usize, x: v128, axis: usize): v128 {
-  return keep(x, ctx, axis);
-}
-
 /** Offsets, in bytes, that whole coordinates along an axis add; along x with that of voxel (0, 0, 0). */
 @inline
 export function alongX(ctx: usize, bx: v128): v128 {
@@ -67,9 +61,9 @@ export function alongZ(ctx: usize, bz: v128): v128 {
 /** Field at four points, given in index coordinates of that field. */
 @inline
 export function sample(ctx: usize, field: usize, x0: v128, y0: v128, z0: v128): v128 {
-  const x = keep(x0, ctx, 0);
-  const y = keep(y0, ctx, 1);
-  const z = keep(z0, ctx, 2);
+  const x = inside(ctx, x0, 0);
+  const y = inside(ctx, y0, 1);
+  const z = inside(ctx, z0, 2);
   const bx = f32x4.floor(x);
   const by = f32x4.floor(y);
   const bz = f32x4.floor(z);
@@ -110,9 +104,9 @@ export function blend(ctx: usize, field: usize, o: v128, fx: v128, fy: v128, fz:
 /** Leaves the smallest and largest of the eight corners around four points in rangeLow and rangeHigh. */
 @inline
 export function cornerRange(ctx: usize, field: usize, x0: v128, y0: v128, z0: v128): void {
-  const bx = f32x4.floor(keep(x0, ctx, 0));
-  const by = f32x4.floor(keep(y0, ctx, 1));
-  const bz = f32x4.floor(keep(z0, ctx, 2));
+  const bx = f32x4.floor(inside(ctx, x0, 0));
+  const by = f32x4.floor(inside(ctx, y0, 1));
+  const bz = f32x4.floor(inside(ctx, z0, 2));
   const o = cornerOffsets(ctx, bx, by, bz);
   const sx = <usize>load<i32>(ctx, SX) << 2;
   const sp = <usize>load<i32>(ctx, SP) << 2;
@@ -168,9 +162,9 @@ function lane(status: usize, o: i32, sx: usize, sp: usize): i32 {
 /** Mask of the points that lie inside the window and all of whose eight corner cells are unknown. */
 @inline
 export function allUnknown(ctx: usize, status: usize, x0: v128, y0: v128, z0: v128): v128 {
-  const x = keep(x0, ctx, 0);
-  const y = keep(y0, ctx, 1);
-  const z = keep(z0, ctx, 2);
+  const x = inside(ctx, x0, 0);
+  const y = inside(ctx, y0, 1);
+  const z = inside(ctx, z0, 2);
   const o = cornerOffsets(ctx, f32x4.floor(x), f32x4.floor(y), f32x4.floor(z));
   const sx = <usize>load<i32>(ctx, SX);
   const sp = <usize>load<i32>(ctx, SP);
@@ -180,6 +174,6 @@ export function allUnknown(ctx: usize, status: usize, x0: v128, y0: v128, z0: v1
     0 - lane(status, i32x4.extract_lane(o, 2), sx, sp),
     0 - lane(status, i32x4.extract_lane(o, 3), sx, sp),
   );
-  const inside = v128.and(v128.and(f32x4.eq(x, x0), f32x4.eq(y, y0)), f32x4.eq(z, z0));
-  return v128.and(m, inside);
+  const within = v128.and(v128.and(f32x4.eq(x, x0), f32x4.eq(y, y0)), f32x4.eq(z, z0));
+  return v128.and(m, within);
 }

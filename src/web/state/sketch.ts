@@ -50,7 +50,7 @@ let count = 0;
 /** The sketch that a run's id names, if it is one. */
 export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? null;
 
-export function createSketch(threads: number): Sketch {
+export function createSketch(threads: number, make: typeof createSketcher = createSketcher): Sketch {
   const id = `sketch-${String(++count)}`;
   const previews = new Map<string, Preview>();
   const keyOf = (frame: number, channel: string): string => `${String(frame)}/${channel}`;
@@ -58,8 +58,10 @@ export function createSketch(threads: number): Sketch {
   let sketcher: Sketcher | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let asked: { shot: ShotFields; settings: Settings } | null = null;
-  /** Metres below which this set-up had too many voxels. */
+  /** Voxel size that the last of it needed to stay below the limit, metres; 0 when the rung's own will do. Found anew at each start, eased when a run had room. */
   let floor = 0;
+  /** Most active voxels of the present run. */
+  let most = 0;
   /** Frames that the page has not been told of. */
   let waiting: FrameDto[] = [];
   let publishing: ReturnType<typeof setTimeout> | undefined;
@@ -78,6 +80,10 @@ export function createSketch(threads: number): Sketch {
   }));
   const { setState, getState } = store;
 
+  /** Voxel size at which as many voxels as this would be about the aim. */
+  const sizeFor = (voxels: number): number =>
+    Number(((getState().plan?.options.voxelSize ?? 1) * Math.cbrt(voxels / AIM_VOXELS)).toPrecision(3));
+
   const begin = (): void => {
     if (!asked) return;
     const { shot, settings } = asked;
@@ -88,8 +94,9 @@ export function createSketch(threads: number): Sketch {
     ticks = [];
     waiting = [];
     rate = 0;
+    most = 0;
     try {
-      sketcher ??= createSketcher(threads, receive);
+      sketcher ??= make(threads, receive);
       sketcher.start(plan);
       setState({ computing: true, plan, factor, frames: [], error: null });
     } catch (error) {
@@ -118,9 +125,9 @@ export function createSketch(threads: number): Sketch {
     switch (message.kind) {
       case 'frame': {
         const { report, inRange } = message;
-        const h = getState().plan?.options.voxelSize ?? 1;
-        if (report.activeVoxels > MOST_VOXELS) {
-          floor = Number((h * Math.cbrt(report.activeVoxels / AIM_VOXELS)).toPrecision(3));
+        most = Math.max(most, report.activeVoxels);
+        if (most > MOST_VOXELS) {
+          floor = sizeFor(most);
           begin();
           return;
         }
@@ -148,6 +155,7 @@ export function createSketch(threads: number): Sketch {
       }
       case 'done':
         publish();
+        if (floor > 0) floor = sizeFor(most);
         setState({ computing: false });
         return;
       case 'failed':
@@ -161,6 +169,7 @@ export function createSketch(threads: number): Sketch {
     ...store,
     show(shot, settings) {
       const first = !getState().on;
+      if (first) floor = 0;
       asked = { shot, settings };
       setState({ on: true });
       clearTimeout(timer);

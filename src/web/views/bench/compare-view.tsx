@@ -1,8 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
-import Slider from '@mui/material/Slider';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type ReactElement, useMemo, useState } from 'react';
@@ -10,7 +7,7 @@ import { findAll } from '#core/checks';
 import { differenceOf } from '#core/formats';
 import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel } from '#core/look';
 import type { RunDto } from '#protocol';
-import { navigate, useRun, useSheet } from '#web/state';
+import { navigate, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import type { SliceSetting, ViewportFrame, ViewportScene } from '#web/viewport';
 import { asViewportFrame } from './as-frame';
@@ -20,23 +17,14 @@ import { type Compared, CompareTable } from './compare-table';
 import { useFrame } from './frame-store';
 import { LinkedViewports, type Side } from './linked-viewports';
 import { sceneOf } from './scene';
-import { type Shown, runTitle } from './shown-run';
+import { type Shown, runTitle, useShown } from './shown-run';
 import { Legend } from './view-bar';
+import { ChannelSelect, SlicePlace, SliceSelect, lookAt } from './view-controls';
 
 type Mode = 'beside' | 'wipe' | 'difference';
 const MODES: Readonly<Record<Mode, string>> = { beside: 'Side by side', wipe: 'Wipe', difference: 'Difference' };
 
 const PANEL = 214;
-
-/** A run of the server as the Bench shows one. */
-function useShownRun(run: RunDto): Shown {
-  const detail = useRun(run.id);
-  const given = detail.data?.frames;
-  return useMemo(() => {
-    const frames = [...(given ?? [])].sort((a, b) => a.frame - b.frame);
-    return { run, frames, stored: new Set(frames.filter((f) => f.stored).map((f) => f.frame)), error: detail.error };
-  }, [run, given, detail.error]);
-}
 
 /** One side: a run with the settings it came from and what the checks say about it. */
 function useCompared(shown: Shown): Compared {
@@ -67,7 +55,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
   const c = useColours();
   const { shot, shown } = useBench();
   const sheet = useSheet((s) => s.settings);
-  const second = useShownRun(other);
+  const second = useShown(shot, other.variantId, other.id);
   const one = useCompared(shown);
   const two = useCompared(second);
   const [mode, setMode] = useState<Mode>('beside');
@@ -112,7 +100,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- name and missing read what is listed
   }, [mode, one, two, sheet, frameA, frameB, difference, channel, shown, second, other, frame, shot.variants]);
 
-  const select = { '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, pl: 1, pr: '26px !important' } } as const;
+  const kept = KEPT_CHANNELS.filter((k) => [shown.run?.plan, other.plan].every((p) => p?.keep.channels.includes(k) ?? true));
   return (
     <Box
       data-testid="compare"
@@ -135,50 +123,21 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
             </ToggleButton>
           ))}
         </ToggleButtonGroup>
-        <Select
-          value={channel}
-          sx={select}
-          inputProps={{ 'aria-label': 'Channel' }}
-          onChange={(e) => {
-            navigate({ channel: e.target.value === 'density' ? null : e.target.value }, { replace: true });
-          }}
-        >
-          {KEPT_CHANNELS.map((k) => (
-            <MenuItem
-              key={k}
-              value={k}
-              disabled={!(shown.run?.plan.keep.channels.includes(k) ?? true) || !other.plan.keep.channels.includes(k)}
-            >
-              {CHANNEL_LOOK[k].title}
-            </MenuItem>
-          ))}
-        </Select>
+        <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />
         {mode === 'difference' && (
           <>
-            <Select
+            <SliceSelect
               value={slice.axis}
-              sx={select}
-              inputProps={{ 'aria-label': 'Slice' }}
-              onChange={(e) => {
-                setSlice((s) => ({ ...s, axis: e.target.value }));
+              off={false}
+              onChange={(axis) => {
+                setSlice({ ...slice, axis });
               }}
-            >
-              <MenuItem value="x">Slice across x</MenuItem>
-              <MenuItem value="y">Slice across y</MenuItem>
-              <MenuItem value="z">Slice across z</MenuItem>
-            </Select>
-            <Slider
-              size="small"
-              color="secondary"
-              aria-label="Where the slice is"
-              value={slice.at}
-              min={0}
-              max={1}
-              step={0.01}
-              onChange={(_e, v) => {
-                setSlice((s) => ({ ...s, at: v }));
+            />
+            <SlicePlace
+              at={slice.at}
+              onChange={(at) => {
+                setSlice({ ...slice, at });
               }}
-              sx={{ width: 130, mx: 1 }}
             />
           </>
         )}

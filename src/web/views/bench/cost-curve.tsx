@@ -20,6 +20,9 @@ const POINTS = 13;
 const [WIDTH, HEIGHT] = [316, 122];
 const PLOT = { left: 46, right: 306, top: 14, bottom: 98 } as const;
 
+/** For the narrow axis: `1.9 h` where `1 h 56 min` would be cut. */
+const axisTime = (seconds: number): string => (seconds >= 3600 ? `${(seconds / 3600).toFixed(1)} h` : formatSeconds(seconds));
+
 const short = (v: number): number => Number(v.toPrecision(3));
 
 /** Predicted time of a Final over a setting's range, with its range and the budget; the point can be dragged to where it meets the budget. */
@@ -84,6 +87,9 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
       sx={{ border: `1px solid ${c.line}`, borderRadius: 1.5, bgcolor: c.raised, mt: 0.75, overflow: 'hidden' }}
       data-testid="cost-curve"
     >
+      <Box sx={{ color: c.dim, fontSize: 11, px: 1, pt: 0.5 }}>
+        The Final's time over {/^[A-Z][a-z]/.test(title) ? title.charAt(0).toLowerCase() + title.slice(1) : title}
+      </Box>
       <svg
         ref={svg}
         viewBox={`0 0 ${String(WIDTH)} ${String(HEIGHT)}`}
@@ -115,16 +121,13 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
             </text>
           </>
         )}
-        <text x={PLOT.left + 6} y={PLOT.top + 4} fontSize={10.5} fill={c.dim}>
-          The Final's time over {title.charAt(0).toLowerCase() + title.slice(1)}
-        </text>
         <g fontSize={10.5} fill={c.dim} fontFamily="JetBrains Mono Variable, monospace">
           <text x={PLOT.left - 5} y={PLOT.top + 4} textAnchor="end">
-            {formatSeconds(top)}
+            {axisTime(top)}
           </text>
           {now && y(now.likely) > PLOT.top + 14 && y(now.likely) < PLOT.bottom - 2 && (
             <text x={PLOT.left - 5} y={y(now.likely) + 4} textAnchor="end" fill={c.text}>
-              {formatSeconds(now.likely)}
+              {axisTime(now.likely)}
             </text>
           )}
           <text x={PLOT.left} y={PLOT.bottom + 14}>

@@ -17,11 +17,11 @@ function rangeText(r: Range, show: (v: number) => string): string {
 /** What was measured beside what the sheet is predicted to take. */
 export function CostTable(): ReactElement {
   const c = useColours();
-  const { shown, predicted, predictor } = useBench();
+  const { shown, predicted } = useBench();
   const settings = useSheet((s) => s.settings);
   const { run, frames } = shown;
   const rung: Rung = run && run.rung !== 'sketch' ? run.rung : 'final';
-  const p: DetailedPrediction | null = rung === 'test' ? predicted.test : (predicted.final ?? predictor.of(settings, 'final'));
+  const p: DetailedPrediction | null = predicted[rung === 'test' ? 'test' : 'final'];
   const measured = run && run.framesDone > 0 ? run : null;
   const most = frames.reduce((n, f) => Math.max(n, f.report.activeVoxels), 0);
   const cell = (text: string, colour: string = c.text): ReactElement => (

@@ -3,18 +3,11 @@ import { differenceOf } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import { backgroundOf } from './as-frame';
 import { fetchFrame } from './frame-store';
+import { sharedFrames } from './shared-frames';
 import type { Shown } from './shown-run';
 
 /** Frames looked at: enough for a curve, few enough to be there in seconds. */
 const SAMPLES = 25;
-
-/** The frames that both hold, thinned evenly. */
-export function sharedFrames(first: ReadonlySet<number>, second: ReadonlySet<number>, most: number): number[] {
-  const both = [...first].filter((f) => second.has(f)).sort((a, b) => a - b);
-  if (both.length <= most) return both;
-  const at = Array.from({ length: most }, (_v, n) => both[Math.round((n * (both.length - 1)) / (most - 1))] ?? 0);
-  return [...new Set(at)];
-}
 
 export interface DifferencePoint {
   readonly frame: number;

@@ -1,17 +1,14 @@
 import Box from '@mui/material/Box';
-import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
-import Slider from '@mui/material/Slider';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { ReactElement } from 'react';
-import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, RAMPS } from '#core/look';
+import { CHANNEL_LOOK, type LookChannel, RAMPS } from '#core/look';
 import { formatQuantity } from '#core/units';
-import { navigate } from '#web/state';
 import { useColours } from '#web/ui';
 import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
 import { CameraMenu, type CameraControls } from './camera-menu';
 import type { ShownRun } from './shown-run';
+import { ChannelSelect, SlicePlace, SliceSelect, lookAt } from './view-controls';
 
 interface ViewBarProps {
   readonly run: ShownRun | null;
@@ -44,7 +41,6 @@ export function ViewBar({
 }: ViewBarProps): ReactElement {
   const c = useColours();
   const kept: readonly LookChannel[] = run?.plan.keep.channels ?? ['density', 'temperature', 'vel'];
-  const select = { '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, pl: 1, pr: '26px !important' } } as const;
   const legend = slice ? sliced : channel === 'density' ? null : frame;
   return (
     <Box
@@ -60,33 +56,14 @@ export function ViewBar({
       }}
     >
       <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, display: 'flex', alignItems: 'center', pr: 0.5 }}>
-        <Select
-          value={channel}
-          sx={select}
-          inputProps={{ 'aria-label': 'Channel' }}
-          onChange={(e) => {
-            navigate({ channel: e.target.value === 'density' ? null : e.target.value }, { replace: true });
-          }}
-        >
-          {KEPT_CHANNELS.map((k) => (
-            <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
-              {CHANNEL_LOOK[k].title}
-            </MenuItem>
-          ))}
-        </Select>
-        <Select
+        <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />
+        <SliceSelect
           value={slice?.axis ?? 'off'}
-          sx={select}
-          inputProps={{ 'aria-label': 'Slice' }}
-          onChange={(e) => {
-            onSlice(e.target.value === 'off' ? null : { axis: e.target.value, at: slice?.at ?? 0.5 });
+          off
+          onChange={(axis) => {
+            onSlice(axis === 'off' ? null : { axis, at: slice?.at ?? 0.5 });
           }}
-        >
-          <MenuItem value="off">Slice off</MenuItem>
-          <MenuItem value="x">Slice across x</MenuItem>
-          <MenuItem value="y">Slice across y</MenuItem>
-          <MenuItem value="z">Slice across z</MenuItem>
-        </Select>
+        />
         <CameraMenu controls={cameras} />
       </Box>
       {slice && (
@@ -101,32 +78,12 @@ export function ViewBar({
             pr: 2,
           }}
         >
-          <Select
-            value={sliceChannel}
-            sx={select}
-            inputProps={{ 'aria-label': 'Channel of the slice' }}
-            onChange={(e) => {
-              onSliceChannel(e.target.value);
+          <ChannelSelect label="Channel of the slice" value={sliceChannel} kept={kept} onChange={onSliceChannel} />
+          <SlicePlace
+            at={slice.at}
+            onChange={(at) => {
+              onSlice({ axis: slice.axis, at });
             }}
-          >
-            {KEPT_CHANNELS.map((k) => (
-              <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
-                {CHANNEL_LOOK[k].title}
-              </MenuItem>
-            ))}
-          </Select>
-          <Slider
-            size="small"
-            color="secondary"
-            aria-label="Where the slice is"
-            value={slice.at}
-            min={0}
-            max={1}
-            step={0.01}
-            onChange={(_e, v) => {
-              onSlice({ axis: slice.axis, at: v });
-            }}
-            sx={{ width: 130 }}
           />
         </Box>
       )}

@@ -52,18 +52,18 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   // Handles belong to the group that is open.
   const group = route.group;
   useEffect(() => {
-    if (selection && selection.group !== 'limit' && selection.group !== group) select(null);
+    if (selection && selection.group !== group) select(null);
   }, [group, selection, select]);
   // One item alone needs no choosing.
   useEffect(() => {
     if ((group === 'sources' || group === 'solids') && useSheet.getState().settings[group].length === 1) select({ group, index: 0 });
   }, [group, select]);
 
-  const yard = useYard(draggedShape && selection && selection.group !== 'limit' ? { ...selection, shape: draggedShape } : null, draggedBox);
-  const item = selection && selection.group !== 'limit' ? settings[selection.group][selection.index] : undefined;
+  const yard = useYard(draggedShape && selection ? { ...selection, shape: draggedShape } : null, draggedBox);
+  const item = selection ? settings[selection.group][selection.index] : undefined;
   const limit = useMemo(() => settings.bounds.limit ?? defaultLimit(settings), [settings]);
   const handles = useMemo((): ViewportHandles | null => {
-    if (item && selection && selection.group !== 'limit' && !item.hidden) {
+    if (item && selection && !item.hidden) {
       const { group: of, index } = selection;
       return {
         kind: 'shape',
