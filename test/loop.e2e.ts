@@ -2,6 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { describe, expect, inject, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
+import type { EvidenceDto } from '../src/protocol/index';
 import { addShot, press, pressText, shotOf, smokeIn, start, textOf, typeNumber, waitForText, withPage } from './page';
 
 const STATE = '[data-testid=run-state]';
@@ -81,8 +82,13 @@ describe('the tuning loop', () => {
       const likely = run.prediction!.time!.likely;
       expect(run.seconds / likely).toBeGreaterThan(0.2);
       expect(run.seconds / likely).toBeLessThan(5);
+      // Runs of other shots of this server are in the record too: ours must be among them.
+      const evidence = (await (await fetch(`${address}/api/shots/${shot.slug}/evidence`)).json()) as EvidenceDto;
+      const entry = evidence.knowledge.record.find((r) => r.run === run.id)!;
+      expect(entry.prediction).toEqual(run.prediction);
+      expect(entry.measured.disk).toBe(run.bytes);
       await press(page, 'Prediction record');
-      await waitForText(page, '[role=dialog]', /Time\s*1/);
+      await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);
       await page.waitForSelector('[role=dialog] .js-plotly-plot .points path');
       await page.keyboard.press('Escape');
       await page.waitForFunction(() => !document.querySelector('[role=dialog]'));
