@@ -7,7 +7,7 @@ export const KERNEL = 1; // number of the kernel in the module's list of names
 export const COUNT = 2;
 export const NEXT = 3; // first item nobody has taken yet
 export const CHUNK = 4;
-export const BUSY = 5; // helpers that have not finished this launch
+export const GATE = 5; // OPEN while a launch may be joined, plus the number of helpers inside
 export const ARGUMENTS = 6; // how many
 export const STOP = 7;
 export const FAILED = 8;
@@ -15,8 +15,8 @@ export const FAILED = 8;
 export const ALLOWED = 9;
 /** Not 0: the run is to end; polled by the solver, set from outside. */
 export const CANCEL = 10;
-/** Helpers that have started. */
-export const READY = 11;
+/** Bit of GATE. The bits below it count helpers. */
+export const OPEN = 0x100;
 const WORDS = 16;
 const MAX_ARGUMENTS = 32;
 
@@ -33,6 +33,20 @@ export const controlOf = (shared: SharedArrayBuffer): Control => ({
 });
 
 type Kernel = (begin: number, end: number, ...args: number[]) => void;
+
+/**
+ * Enters the launch that is open, if one is. The launch's words are written only while the gate is shut and nobody is inside, so what a helper reads
+ * after entering belongs to one launch, however long ago it looked at the generation.
+ */
+export function enter({ words }: Control): boolean {
+  for (;;) {
+    const gate = Atomics.load(words, GATE);
+    if ((gate & OPEN) === 0) return false;
+    if (Atomics.compareExchange(words, GATE, gate, gate + 1) === gate) return true;
+  }
+}
+
+export const leave = ({ words }: Control): void => void Atomics.sub(words, GATE, 1);
 
 /** Takes chunks until none is left. Which thread takes which does not matter: every item's result is its own. */
 export function drain({ words }: Control, kernel: Kernel, args: readonly number[]): void {

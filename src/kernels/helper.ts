@@ -1,4 +1,4 @@
-import { ARGUMENTS, BUSY, FAILED, GENERATION, KERNEL, READY, STOP, controlOf, drain, ALLOWED } from './control';
+import { ALLOWED, ARGUMENTS, FAILED, GENERATION, KERNEL, STOP, controlOf, drain, enter, leave } from './control';
 import { instantiate, kernelNames } from './module';
 
 /** What a helper thread is given when it starts. */
@@ -16,31 +16,27 @@ export interface HelperStart {
  */
 const SPINS = 200_000;
 
-/** The body of a helper thread: waits for a launch, takes chunks of it, says that it is done. Returns when told to stop. */
+/** The body of a helper thread: enters each launch that it finds open, takes chunks of it, leaves. Returns when told to stop. */
 export function helpLoop({ module, memory, control, index }: HelperStart): void {
   const kernels = instantiate(module, memory);
   const names = kernelNames(module);
   const shared = controlOf(control);
   const { words, args } = shared;
-  let seen = Atomics.load(words, GENERATION);
-  Atomics.add(words, READY, 1);
-  Atomics.notify(words, READY);
   for (;;) {
+    const seen = Atomics.load(words, GENERATION);
+    if (Atomics.load(words, STOP) !== 0) return;
+    if (index < Atomics.load(words, ALLOWED) && enter(shared)) {
+      try {
+        const kernel = kernels[names[words[KERNEL] ?? 0] ?? ''];
+        if (kernel) drain(shared, kernel, Array.from(args.subarray(0, words[ARGUMENTS])));
+      } catch {
+        Atomics.store(words, FAILED, 1);
+      }
+      leave(shared);
+    }
     let spins = 0;
     while (Atomics.load(words, GENERATION) === seen) {
-      if (Atomics.load(words, STOP) !== 0) return;
       if (++spins > SPINS) Atomics.wait(words, GENERATION, seen, 1000);
     }
-    seen = Atomics.load(words, GENERATION);
-    if (Atomics.load(words, STOP) !== 0) return;
-    try {
-      const kernel = kernels[names[words[KERNEL] ?? 0] ?? ''];
-      if (kernel && index < Atomics.load(words, ALLOWED)) {
-        drain(shared, kernel, Array.from(args.subarray(0, words[ARGUMENTS])));
-      }
-    } catch {
-      Atomics.store(words, FAILED, 1);
-    }
-    Atomics.sub(words, BUSY, 1);
   }
 }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { makeGrid, withTeam } from '#testing';
+import { FAILED, controlOf, enter } from './control';
 import { allowThreads, cancelBy, createTeam, newControl } from '.';
 
 describe('a team', () => {
@@ -36,6 +37,30 @@ describe('a team', () => {
         if (n % 20 === 0) expect(values.reduce((s, v) => s + v, 0)).toBe(3 * 64 * 32 * 32);
       }
     });
+  });
+
+  it('does not wait for a helper that never comes, nor lets one into a launch that is over', () => {
+    const control = newControl(2);
+    const team = createTeam({ threads: 2, control, startHelper: () => undefined });
+    const grid = makeGrid(team, [64, 32, 32]);
+    const field = grid.field();
+    const level = grid.hierarchy.finest;
+    const shared = controlOf(control);
+    expect(enter(shared)).toBe(false);
+    team.launch('fillTiles', level.count, level.context, field, 7);
+    expect(team.floats(field, grid.size).reduce((sum, v) => sum + v, 0)).toBe(7 * 64 * 32 * 32);
+    expect(enter(shared)).toBe(false);
+  });
+
+  it('says which kernel failed in a helper', () => {
+    const control = newControl(2);
+    const team = createTeam({ threads: 2, control, startHelper: () => undefined });
+    const grid = makeGrid(team, [64, 32, 32]);
+    const level = grid.hierarchy.finest;
+    Atomics.store(controlOf(control).words, FAILED, 1);
+    expect(() => {
+      team.launch('fillTiles', level.count, level.context, grid.field(), 7);
+    }).toThrow(/fillTiles/);
   });
 
   it('is cancelled and slowed down from outside', () => {

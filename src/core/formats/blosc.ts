@@ -16,15 +16,18 @@ const MAX_SPLITS = 16;
 const isSplit = (flags: number, elementSize: number, block: number): boolean =>
   (flags & NO_SPLIT) === 0 && elementSize <= MAX_SPLITS && block / elementSize >= MIN_STREAM;
 
-/** All first bytes of the elements, then all second ones ...; a rest smaller than an element is copied. */
+let room = new Uint8Array(1 << 13);
+
+/** All first bytes of the elements, then all second ones ...; a rest smaller than an element is copied. Valid until the next call. */
 function shuffle(source: Uint8Array, elementSize: number): Uint8Array {
   const count = Math.floor(source.length / elementSize);
-  const out = new Uint8Array(source.length);
+  if (room.length < source.length) room = new Uint8Array(source.length);
+  const out = room.subarray(0, source.length);
   for (let b = 0; b < elementSize; b++) {
     const to = b * count;
     for (let n = 0, from = b; n < count; n++, from += elementSize) out[to + n] = source[from] ?? 0;
   }
-  out.set(source.subarray(count * elementSize), count * elementSize);
+  if (count * elementSize < source.length) out.set(source.subarray(count * elementSize), count * elementSize);
   return out;
 }
 

@@ -55,13 +55,8 @@ export class ByteWriter {
     this.#view.setFloat64(this.#used, v, true);
     this.#used += 8;
   }
+  /** Copied: the caller may use the array again. */
   bytes(data: Uint8Array): void {
-    if (data.length > 4096) {
-      this.#flush();
-      this.#chunks.push(data);
-      this.#before += data.length;
-      return;
-    }
     this.#room(data.length);
     this.#chunk.set(data, this.#used);
     this.#used += data.length;

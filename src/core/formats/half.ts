@@ -4,7 +4,11 @@ const words = new Uint32Array(floats.buffer);
 
 export function toHalf(value: number): number {
   floats[0] = value;
-  const x = words[0] ?? 0;
+  return halfOfBits(words[0] ?? 0);
+}
+
+/** The half of a float32 that is given by its bits: whoever has an array of floats reads it as words and converts without a store and a load each. */
+export function halfOfBits(x: number): number {
   const sign = (x >>> 16) & 0x8000;
   const magnitude = x & 0x7fffffff;
   if (magnitude >= 0x47800000) {

@@ -2,7 +2,7 @@ import { zlibSync } from 'fflate';
 import type { TileGrid } from '#core/grid';
 import { bloscCompress } from './blosc';
 import { ByteWriter, utf8 } from './byte-writer';
-import { roundToHalf, toHalf } from './half';
+import { halfOfBits, roundToHalf } from './half';
 import {
   COMPRESS_BLOSC,
   COMPRESS_MASK,
@@ -185,22 +185,35 @@ function writeMetadata(
   }
 }
 
+/** Set bits of a byte. */
+const ones = Uint8Array.from({ length: 256 }, (_, n) => n.toString(2).replaceAll('0', '').length);
+
+/** Grows one side of a box by the set bits of a byte, bit 0 lying at `origin`. */
+function grow(min: number[], max: number[], axis: 0 | 1 | 2, origin: number, bits: number): void {
+  min[axis] = Math.min(min[axis] ?? 0, origin + 31 - Math.clz32(bits & -bits));
+  max[axis] = Math.max(max[axis] ?? 0, origin + 31 - Math.clz32(bits));
+}
+
 /** Inclusive box and number of active voxels. */
 export function activeBox(grid: TileGrid): { min: [number, number, number]; max: [number, number, number]; count: number } {
   const min: [number, number, number] = [2147483647, 2147483647, 2147483647];
   const max: [number, number, number] = [-2147483648, -2147483648, -2147483648];
   let count = 0;
   for (let t = 0; t < grid.origins.length / 3; t++) {
-    for (let n = 0; n < LEAF; n++) {
-      if (((grid.masks[t * 64 + (n >> 3)] ?? 0) & (1 << (n & 7))) === 0) continue;
-      count++;
-      const p = [n >> 6, (n >> 3) & 7, n & 7] as const;
-      for (const a of [0, 1, 2] as const) {
-        const v = (grid.origins[3 * t + a] ?? 0) + p[a];
-        if (v < min[a]) min[a] = v;
-        if (v > max[a]) max[a] = v;
-      }
+    // A mask has a byte for each (x, y) of its tile, with a bit for each z.
+    let [xs, ys, zs] = [0, 0, 0];
+    for (let n = 0; n < 64; n++) {
+      const bits = grid.masks[64 * t + n] ?? 0;
+      if (bits === 0) continue;
+      xs |= 1 << (n >> 3);
+      ys |= 1 << (n & 7);
+      zs |= bits;
+      count += ones[bits] ?? 0;
     }
+    if (zs === 0) continue;
+    grow(min, max, 0, grid.origins[3 * t] ?? 0, xs);
+    grow(min, max, 1, grid.origins[3 * t + 1] ?? 0, ys);
+    grow(min, max, 2, grid.origins[3 * t + 2] ?? 0, zs);
   }
   return { min, max, count };
 }
@@ -256,6 +269,12 @@ function writeInner(w: ByteWriter, slots: number, children: readonly number[], b
 /** Value buffers: code, data framing. Inactive voxels always hold the background here, so the code is always 0. */
 class BufferWriter {
   readonly #elementSize: number;
+  /** The grid's values as words, and one leaf's worth of what is written. Typed arrays are little-endian wherever WebAssembly runs, as the file is. */
+  readonly #bits: Uint32Array;
+  readonly #words: Uint32Array;
+  readonly #halves: Uint16Array;
+  readonly #wordBytes: Uint8Array;
+  readonly #halfBytes: Uint8Array;
   constructor(
     private readonly w: ByteWriter,
     private readonly grid: TileGrid,
@@ -263,6 +282,12 @@ class BufferWriter {
     private readonly half: boolean,
   ) {
     this.#elementSize = (half ? 2 : 4) * grid.components;
+    const { buffer, byteOffset, length } = grid.values;
+    this.#bits = new Uint32Array(buffer, byteOffset, length);
+    this.#words = new Uint32Array(half ? 0 : LEAF * grid.components);
+    this.#halves = new Uint16Array(half ? LEAF * grid.components : 0);
+    this.#wordBytes = new Uint8Array(this.#words.buffer);
+    this.#halfBytes = new Uint8Array(this.#halves.buffer);
   }
 
   empty(): void {
@@ -272,24 +297,21 @@ class BufferWriter {
 
   leaf(tile: number): void {
     const { grid, half } = this;
-    const { components, masks, values } = grid;
-    const data = new DataView(new ArrayBuffer(LEAF * this.#elementSize));
+    const { components, masks } = grid;
     let at = 0;
-    for (let n = 0; n < LEAF; n++) {
-      if (((masks[tile * 64 + (n >> 3)] ?? 0) & (1 << (n & 7))) === 0) continue;
-      for (let c = 0; c < components; c++) {
-        const v = values[(tile * LEAF + n) * components + c] ?? 0;
-        if (half) {
-          data.setUint16(at, toHalf(v), true);
-          at += 2;
-        } else {
-          data.setFloat32(at, v, true);
-          at += 4;
-        }
+    for (let m = 0; m < 64; m++) {
+      const bits = masks[tile * 64 + m] ?? 0;
+      if (bits === 0) continue;
+      const from = (tile * LEAF + 8 * m) * components;
+      for (let b = 0; b < 8; b++) {
+        if ((bits & (1 << b)) === 0) continue;
+        const end = from + (b + 1) * components;
+        if (half) for (let n = end - components; n < end; n++) this.#halves[at++] = halfOfBits(this.#bits[n] ?? 0);
+        else for (let n = end - components; n < end; n++) this.#words[at++] = this.#bits[n] ?? 0;
       }
     }
     this.w.u8(0);
-    this.#frame(new Uint8Array(data.buffer, 0, at));
+    this.#frame((half ? this.#halfBytes : this.#wordBytes).subarray(0, at * (half ? 2 : 4)));
   }
 
   #frame(data: Uint8Array): void {
