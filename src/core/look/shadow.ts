@@ -49,13 +49,9 @@ export function shadowVolume({ data, size, depthPerVoxel, light }: ShadowInput):
   const path = 2 / Math.abs(light[steep]);
   const scale = (depthPerVoxel / 255 / 8) * path;
   const depth = new Float32Array(dense.length);
-  const at = (s: number, p: number, q: number): number => {
-    const c = [0, 0, 0];
-    c[steep] = s;
-    c[a] = p;
-    c[b] = q;
-    return index(c[0] ?? 0, c[1] ?? 0, c[2] ?? 0);
-  };
+  const strides = [1, half[0], half[0] * half[1]] as const;
+  const [ss, sa, sb] = [strides[steep], strides[a], strides[b]];
+  const at = (s: number, p: number, q: number): number => s * ss + p * sa + q * sb;
   for (let n = 0; n < half[steep]; n++) {
     const s = towards > 0 ? half[steep] - 1 - n : n;
     const nearer = s + towards;

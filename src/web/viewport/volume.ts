@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LightVolume, type LookChannel, rampBytes } from '#core/look';
-import { compositeFragment, compositeVertex, volumeFragment, worldVertex } from './shaders';
+import { developFragment, overlayFragment, screenVertex, volumeFragment, worldVertex } from './shaders';
 
 /** Direction towards the sun, in the demo world's yard: high, from the left, towards the viewer. */
 export const TO_LIGHT = new THREE.Vector3(-0.55, 0.75, 0.38).normalize();
@@ -18,6 +18,22 @@ const volumeTexture = (data: Uint8Array<ArrayBuffer>, size: readonly [number, nu
   return texture;
 };
 
+/** The texture with other voxels in it; a new one only where the size differs: allocating one costs more than filling it. */
+function refill(
+  texture: THREE.Data3DTexture | null,
+  data: Uint8Array<ArrayBuffer>,
+  size: readonly [number, number, number],
+): THREE.Data3DTexture {
+  const image = texture?.image;
+  if (texture && image && image.width === size[0] && image.height === size[1] && image.depth === size[2]) {
+    image.data = data;
+    texture.needsUpdate = true;
+    return texture;
+  }
+  texture?.dispose();
+  return volumeTexture(data, size);
+}
+
 export const rampTexture = (channel: LookChannel): THREE.DataTexture => {
   const texture = new THREE.DataTexture(rampBytes(CHANNEL_LOOK[channel].ramp, RAMP_SIZE), RAMP_SIZE, 1);
   texture.minFilter = THREE.LinearFilter;
@@ -30,17 +46,28 @@ export const rampTexture = (channel: LookChannel): THREE.DataTexture => {
 const zeroOf = (preview: Preview, channel: LookChannel, background: number): number =>
   channel === 'density' ? 0 : Math.min(0.999, Math.max(0, (background - preview.low) / (preview.high - preview.low)));
 
-/** The smoke: marched into a target of its own resolution, then laid over the scene. */
+/** A square that fills the screen. */
+function screenScene(material: THREE.ShaderMaterial): THREE.Scene {
+  const mesh = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
+  mesh.frustumCulled = false;
+  return new THREE.Scene().add(mesh);
+}
+
+/** The smoke: marched into a target of its own resolution, developed there, then laid over the scene. */
 export class Volume {
   readonly #material: THREE.ShaderMaterial;
   readonly #mesh: THREE.Mesh;
   readonly #scene = new THREE.Scene();
   readonly #target = new THREE.WebGLRenderTarget(4, 4, { type: THREE.HalfFloatType, depthBuffer: false });
+  readonly #developed = new THREE.WebGLRenderTarget(4, 4, { depthBuffer: false });
   readonly #depth: THREE.WebGLRenderTarget;
-  readonly #composite: THREE.ShaderMaterial;
-  readonly #quad = new THREE.Scene();
-  readonly #quadCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+  readonly #develop: THREE.ShaderMaterial;
+  readonly #overlay: THREE.ShaderMaterial;
+  readonly #developing: THREE.Scene;
+  readonly #laying: THREE.Scene;
+  readonly #screenCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
   #voxel = 1;
+  #channel: LookChannel = 'density';
   #value: THREE.Data3DTexture | null = null;
   #light: THREE.Data3DTexture;
   shown = false;
@@ -79,21 +106,23 @@ export class Volume {
     this.#mesh = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1), this.#material);
     this.#mesh.frustumCulled = false;
     this.#scene.add(this.#mesh);
-    this.#composite = new THREE.ShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: compositeVertex,
-      fragmentShader: compositeFragment,
-      depthTest: false,
-      depthWrite: false,
+    const screen = { glslVersion: THREE.GLSL3, vertexShader: screenVertex, depthTest: false, depthWrite: false };
+    this.#develop = new THREE.ShaderMaterial({
+      ...screen,
+      fragmentShader: developFragment,
+      uniforms: { uVolume: { value: this.#target.texture }, uTexel: { value: new THREE.Vector2() } },
+    });
+    this.#overlay = new THREE.ShaderMaterial({
+      ...screen,
+      fragmentShader: overlayFragment,
       transparent: true,
       blending: THREE.CustomBlending,
       blendSrc: THREE.OneFactor,
       blendDst: THREE.OneMinusSrcAlphaFactor,
-      uniforms: { uVolume: { value: this.#target.texture }, uTexel: { value: new THREE.Vector2() } },
+      uniforms: { uVolume: { value: this.#developed.texture } },
     });
-    const quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.#composite);
-    quad.frustumCulled = false;
-    this.#quad.add(quad);
+    this.#developing = screenScene(this.#develop);
+    this.#laying = screenScene(this.#overlay);
   }
 
   get #u(): Record<string, THREE.IUniform> {
@@ -103,8 +132,7 @@ export class Volume {
   /** Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. */
   setFrame(preview: Preview, channel: LookChannel, voxelSize: number, background: number): void {
     const look = CHANNEL_LOOK[channel];
-    this.#value?.dispose();
-    this.#value = volumeTexture(preview.data, preview.size);
+    this.#value = refill(this.#value, preview.data, preview.size);
     const u = this.#u;
     this.#voxel = preview.step * voxelSize;
     const min = new THREE.Vector3(...preview.origin).multiplyScalar(voxelSize);
@@ -116,8 +144,11 @@ export class Volume {
     // At full byte the optical depth a metre is that of the value it stands for.
     u['uDepthPerMetre']!.value = look.lit ? look.depth * preview.high : look.depth;
     u['uLit']!.value = look.lit;
-    (u['uRamp']!.value as THREE.Texture).dispose();
-    u['uRamp']!.value = rampTexture(channel);
+    if (this.#channel !== channel) {
+      (u['uRamp']!.value as THREE.Texture).dispose();
+      u['uRamp']!.value = rampTexture(channel);
+      this.#channel = channel;
+    }
     this.#mesh.position.copy(min).addScaledVector(size, 0.5);
     this.#mesh.scale.copy(size);
     this.shown = true;
@@ -125,8 +156,7 @@ export class Volume {
 
   /** null: no shadow yet, all light arrives. */
   setLight(light: LightVolume | null): void {
-    this.#light.dispose();
-    this.#light = light ? volumeTexture(light.data, light.size) : volumeTexture(new Uint8Array([255]), [1, 1, 1]);
+    this.#light = light ? refill(this.#light, light.data, light.size) : refill(this.#light, new Uint8Array([255]), [1, 1, 1]);
     this.#u['uLight']!.value = this.#light;
   }
 
@@ -144,6 +174,7 @@ export class Volume {
     const h = Math.max(2, Math.round(height * scale));
     if (this.#target.width !== w || this.#target.height !== h) {
       this.#target.setSize(w, h);
+      this.#developed.setSize(w, h);
       this.#depth.setSize(w, h);
     }
     const u = this.#u;
@@ -159,9 +190,11 @@ export class Volume {
     renderer.setClearColor(0x000000, 0);
     renderer.clear();
     renderer.render(this.#scene, camera);
+    (this.#develop.uniforms['uTexel']!.value as THREE.Vector2).set(0.75 / w, 0.75 / h);
+    renderer.setRenderTarget(this.#developed);
+    renderer.render(this.#developing, this.#screenCamera);
     renderer.setRenderTarget(null);
-    (this.#composite.uniforms['uTexel']!.value as THREE.Vector2).set(0.75 / w, 0.75 / h);
-    renderer.render(this.#quad, this.#quadCamera);
+    renderer.render(this.#laying, this.#screenCamera);
   }
 
   dispose(): void {
@@ -170,7 +203,9 @@ export class Volume {
     this.#target.dispose();
     this.#depth.dispose();
     this.#material.dispose();
-    this.#composite.dispose();
+    this.#developed.dispose();
+    this.#develop.dispose();
+    this.#overlay.dispose();
     this.#mesh.geometry.dispose();
   }
 }

@@ -1,7 +1,7 @@
 import { shadowVolume, type ShadowInput } from '#core/look';
 
 /** Shell: densities in, light that arrives out. */
-self.onmessage = (message: MessageEvent<{ id: number; input: ShadowInput }>) => {
-  const light = shadowVolume(message.data.input);
-  self.postMessage({ id: message.data.id, light }, { transfer: [light.data.buffer] });
+self.onmessage = (message: MessageEvent<ShadowInput>) => {
+  const light = shadowVolume(message.data);
+  self.postMessage(light, { transfer: [light.data.buffer] });
 };

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type Preview, decodePreview } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import { api, sketchById } from '#web/state';
@@ -68,27 +68,33 @@ export interface ShownFrame {
   readonly channel: LookChannel;
 }
 
+/** What can be shown at once. The same object for the same preview: whoever draws it compares by identity. */
+const made = new WeakMap<Preview, ShownFrame>();
+function readyFrame(run: string, frame: number, channel: LookChannel): ShownFrame | null {
+  const sketch = sketchById(run);
+  const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel))?.preview;
+  if (!preview) return null;
+  const known = made.get(preview);
+  if (known?.run === run && known.frame === frame && known.channel === channel) return known;
+  const shown = { run, frame, preview, channel };
+  made.set(preview, shown);
+  return shown;
+}
+
 /** A frame's voxels; the last ones stay until the new ones are there. Fetches the following frames too. */
 export function useFrame(run: string | null, frame: number | null, channel: LookChannel, stored: ReadonlySet<number>): ShownFrame | null {
-  const [shown, setShown] = useState<ShownFrame | null>(null);
+  const [arrived, setArrived] = useState<ShownFrame | null>(null);
+  const wanted = run !== null && frame !== null && stored.has(frame);
+  // A frame that is there is shown by this very draw of the view: by way of an effect it would take two.
+  const ready = wanted ? readyFrame(run, frame, channel) : null;
+  const last = useRef<ShownFrame | null>(null);
   useEffect(() => {
-    const sketch = run === null ? null : sketchById(run);
-    if (run === null || frame === null || !stored.has(frame)) {
-      // A Sketch that begins anew keeps its last picture until there is another.
-      if (!sketch) setShown(null);
-      return undefined;
-    }
-    if (sketch) {
-      const preview = sketch.preview(frame, channel);
-      setShown((s) => (s?.preview === preview ? s : { run, frame, preview, channel }));
-      return undefined;
-    }
+    if (run === null || frame === null || !stored.has(frame) || sketchById(run)) return undefined;
     let current = true;
     const entry = fetchEntry(run, frame, channel);
-    if (entry.preview) setShown({ run, frame, preview: entry.preview, channel });
-    else {
+    if (!entry.preview) {
       void entry.promise.then((preview) => {
-        if (current) setShown({ run, frame, preview, channel });
+        if (current) setArrived({ run, frame, preview, channel });
       });
     }
     for (let n = 1; n <= AHEAD; n++) if (stored.has(frame + n)) fetchEntry(run, frame + n, channel);
@@ -96,5 +102,11 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
       current = false;
     };
   }, [run, frame, channel, stored]);
-  return shown && shown.run === run ? shown : null;
+  const answered = arrived?.run === run && arrived?.frame === frame && arrived.channel === channel ? arrived : null;
+  const sketching = run !== null && sketchById(run) !== null;
+  // A Sketch that begins anew keeps its last picture until there is another; a run whose frame is not stored shows none.
+  const stale = wanted || sketching ? last.current : null;
+  const shown = ready ?? answered ?? (stale?.run === run ? stale : null);
+  last.current = shown;
+  return shown;
 }

@@ -88,11 +88,14 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
 
   const plan = run?.plan ?? null;
   const h = plan?.options.voxelSize ?? 1;
+  // The bounds of the picture that is there: those of a frame that is still on its way would be drawn around the last one.
+  const pictured = picture?.frame ?? frame;
   const bounds = useMemo((): Box3 | null => {
-    if (!report) return null;
-    const [ox, oy, oz, nx, ny, nz] = report.window;
+    const window = frames.find((f) => f.frame === pictured)?.report?.window;
+    if (!window) return null;
+    const [ox, oy, oz, nx, ny, nz] = window;
     return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
-  }, [report, h]);
+  }, [frames, pictured, h]);
   const viewFrame = useMemo(() => asViewportFrame(picture, plan), [picture, plan]);
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
