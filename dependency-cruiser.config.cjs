@@ -8,7 +8,7 @@ const only = (name, from, allowed) => ({
 });
 
 /** Core modules, lowest first: each may import those before it. */
-const CORE = ['errors', 'units', 'math', 'geometry', 'grid', 'look', 'formats', 'gas', 'shot', 'cost', 'checks'];
+const CORE = ['errors', 'units', 'math', 'moves', 'geometry', 'grid', 'look', 'formats', 'gas', 'shot', 'cost', 'checks'];
 
 module.exports = {
   forbidden: [

@@ -10,6 +10,7 @@ const base: FrameReport = {
   activeTiles: 200,
   matterTiles: 120,
   window: [0, 0, 0, 64, 64, 64],
+  matterBox: [8, 8, 8, 56, 56, 56],
   memoryBytes: 20e6,
   substepsWanted: 2,
   substepsUsed: 2,

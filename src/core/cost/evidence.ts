@@ -13,6 +13,8 @@ export const costFrameSchema = z.strictObject({
   voxels: amount,
   /** Voxels of the window, by axis. */
   window: z.tuple([amount, amount, amount]),
+  /** Metres around matter and emitting sources, [min, max]; null: none, or a report of an older run. */
+  matter: z.array(z.number()).length(6).nullable().default(null),
   memoryBytes: amount,
   substeps: amount,
   /** Speed that decided about the substeps, m/s. */
@@ -43,6 +45,8 @@ export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
   frame: report.frame,
   voxels: report.activeVoxels,
   window: [report.window[3], report.window[4], report.window[5]],
+  // Reports of older runs do not have it.
+  matter: (report.matterBox as FrameReport['matterBox'] | undefined)?.slice() ?? null,
   memoryBytes: report.memoryBytes,
   substeps: report.substepsUsed,
   // Reports of older runs do not have it.

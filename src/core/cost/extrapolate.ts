@@ -1,5 +1,6 @@
 import { limitWindow, windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
+import { replayWindows } from './replay';
 import type { Plan } from '#core/shot';
 import { type CostFrame, type CostRun, componentsOf } from './evidence';
 import { type Lessons, bytesOfVoxel } from './lessons';
@@ -37,7 +38,6 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
   const [hFrom, hTo] = [from.voxelSize, to.voxelSize];
   const halvings = Math.log2(hFrom / hTo);
   const limit = limitWindow(to);
-  const limitFrom = limitWindow(from);
   const most = limit.nx * limit.ny * limit.nz;
   const dense = to.bounds.mode === 'dense';
   const extraReach = 2 * (reachOf(plan) - reachOf(run.plan));
@@ -61,20 +61,29 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
   const stored = series.filter((f) => f.bytes > 0);
   const begin = to.firstFrame - to.preRoll;
   const frames: PredictedFrame[] = [];
-  for (let frame = begin; frame <= to.lastFrame; frame++) {
-    const index = ((frame - begin) / to.framesPerSecond) * from.framesPerSecond;
-    const side = at(index, (f) => Math.cbrt(f.voxels)) * hFrom;
-    const voxels = dense ? most : Math.min(most, ((Math.max(0, core(side) + extraReach) + lessons.widening * hTo) / hTo) ** 3);
-    const window = ([0, 1, 2] as const).map((a) => {
+  const indexOf = (frame: number): number => ((frame - begin) / to.framesPerSecond) * from.framesPerSecond;
+  const replayed = replayWindows(
+    series.map((f) => f.matter),
+    Array.from({ length: to.lastFrame - begin + 1 }, (_v, n) => indexOf(begin + n)),
+    hFrom,
+    to,
+  );
+  /** From the window's widths alone: for reports of older runs, which do not say where matter was. */
+  const widthsOf = (index: number): [number, number, number] =>
+    ([0, 1, 2] as const).map((a) => {
       const all = [limit.nx, limit.ny, limit.nz][a] ?? 8;
       if (to.bounds.mode !== 'adaptive') return all;
-      const width = at(index, (f) => f.window[a]) * hFrom;
-      // A window that fills the whole limit box has less to spare than one that stands free. (Axis by axis it was worse: 19 % instead of 9 % off
-      // on the demo shots, whose plumes fill the box across and not along.)
-      const cut = ([0, 1, 2] as const).every((b) => at(index, (f) => f.window[b]) >= ([limitFrom.nx, limitFrom.ny, limitFrom.nz][b] ?? 8));
-      const inner = Math.max(0.25 * width, width - (cut ? WINDOW_SPARE / 2 : WINDOW_SPARE) * hFrom) + extraReach;
-      return Math.min(all, 8 * Math.ceil((inner / hTo + WINDOW_SPARE) / 8 - 0.5));
-    }) as unknown as [number, number, number];
+      const inner =
+        Math.max(0.25, 1 - (WINDOW_SPARE * hFrom) / Math.max(hFrom, at(index, (f) => f.window[a]) * hFrom)) *
+        at(index, (f) => f.window[a]) *
+        hFrom;
+      return Math.min(all, 8 * Math.ceil(((inner + extraReach) / hTo + WINDOW_SPARE) / 8 - 0.5));
+    }) as [number, number, number];
+  for (let frame = begin; frame <= to.lastFrame; frame++) {
+    const index = indexOf(frame);
+    const side = at(index, (f) => Math.cbrt(f.voxels)) * hFrom;
+    const voxels = dense ? most : Math.min(most, ((Math.max(0, core(side) + extraReach) + lessons.widening * hTo) / hTo) ** 3);
+    const window = replayed?.[frame - begin] ?? widthsOf(index);
     const first = frame === begin && !to.firstFrameSolved;
     const speed = at(index, (f) => f.speed || 0) * lessons.speedGrowth ** halvings;
     const substeps = first ? 0 : expectedSubsteps(speed, plan);

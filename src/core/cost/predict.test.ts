@@ -32,6 +32,7 @@ function run(title: string, p: Plan, { slow = 1, origin = 'server' }: { slow?: n
       frame: n + 1,
       voxels,
       window: [wide, wide, wide],
+      matter: null,
       memoryBytes: windowBytes(windowOf([0, 0, 0], [wide, wide, wide])),
       substeps,
       speed: 2 + 0.1 * n,

@@ -91,3 +91,45 @@ export function windowAround(set: ActiveSet): Window | null {
   }
   return windowOf(min, max);
 }
+
+const grown = (w: Window, margin: number, limit: Window): Window => {
+  const low = (o: number, lo: number): number => Math.max(o - margin, lo);
+  const high = (o: number, n: number, lo: number, ln: number): number => Math.min(o + n + margin, lo + ln);
+  return windowOf(
+    [low(w.ox, limit.ox), low(w.oy, limit.oy), low(w.oz, limit.oz)],
+    [high(w.ox, w.nx, limit.ox, limit.nx), high(w.oy, w.ny, limit.oy, limit.ny), high(w.oz, w.nz, limit.oz, limit.nz)],
+  );
+};
+
+/**
+ * Window for what must lie in it: the present one while it holds it and is not more than twice what is wanted, else one with a tile to spare on each
+ * side. The cost model replays this from a coarser run, so that it predicts the same jumps.
+ */
+export function fitWindow(around: Window, current: Window | null, limit: Window): Window {
+  const roomy = grown(around, TILE, limit);
+  if (!current) return roomy;
+  const inside =
+    around.ox >= current.ox &&
+    around.oy >= current.oy &&
+    around.oz >= current.oz &&
+    around.ox + around.nx <= current.ox + current.nx &&
+    around.oy + around.ny <= current.oy + current.ny &&
+    around.oz + around.nz <= current.oz + current.nz;
+  const wasteful = current.nx * current.ny * current.nz > 2 * roomy.nx * roomy.ny * roomy.nz;
+  return inside && !wasteful ? current : roomy;
+}
+
+/** Metres around all boxes of a census' matter, lowest and highest corner; null when there is none. */
+export function matterBox(census: Census, h: number): [number, number, number, number, number, number] | null {
+  const { matter } = census;
+  if (matter.length === 0) return null;
+  const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let n = 0; n < matter.length; n += 6) {
+    for (const a of [0, 1, 2] as const) {
+      box[a] = Math.min(box[a], (matter[n + a] ?? 0) * h);
+      const high = (a + 3) as 3 | 4 | 5;
+      box[high] = Math.max(box[high], ((matter[n + high] ?? 0) + 1) * h);
+    }
+  }
+  return box;
+}

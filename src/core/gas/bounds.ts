@@ -18,10 +18,11 @@ import {
   sameWindow,
   windowOf,
 } from '#core/grid';
-import { chooseActive, limitWindow, windowAround, type ActiveSet, type Census } from './activity';
+import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type ActiveSet, type Census } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
 import { type GasFields, FIELD_NAMES, SCRATCH, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
+import type { FrameReport } from './report';
 
 /**
  * Bounds: the window in memory and the active tiles in it. Keeps the promise that everything outside active tiles holds the ambient values,
@@ -35,6 +36,8 @@ export class Bounds {
   active: ActiveSet;
   edges: EdgeFaces = { owned: [new Int32Array(0), new Int32Array(0), new Int32Array(0)], fluxes: new Int32Array(0) };
   pockets: readonly Pocket[] = [];
+  /** Metres around matter and emitting sources when the active set was last chosen. */
+  matter: FrameReport['matterBox'] = null;
   readonly #mayHavePockets: boolean;
 
   constructor(
@@ -95,6 +98,7 @@ export class Bounds {
 
   #choose(census: Census): ActiveSet {
     const { bounds, voxelSize } = this.options;
+    this.matter = matterBox(census, voxelSize);
     return chooseActive(this.limit, census, bounds.mode, Math.ceil(bounds.reach / voxelSize));
   }
 
@@ -130,19 +134,7 @@ export class Bounds {
     const around = mode === 'adaptive' ? windowAround(set) : this.limit;
     if (!around)
       return current ?? windowOf([this.limit.ox, this.limit.oy, this.limit.oz], [this.limit.ox + 1, this.limit.oy + 1, this.limit.oz + 1]);
-    const roomy = this.#clip(around, TILE);
-    if (current) {
-      const inside =
-        around.ox >= current.ox &&
-        around.oy >= current.oy &&
-        around.oz >= current.oz &&
-        around.ox + around.nx <= current.ox + current.nx &&
-        around.oy + around.ny <= current.oy + current.ny &&
-        around.oz + around.nz <= current.oz + current.nz;
-      const wasteful = current.nx * current.ny * current.nz > 2 * roomy.nx * roomy.ny * roomy.nz;
-      if (inside && !wasteful) return current;
-    }
-    for (const window of [roomy, around]) {
+    for (const window of [fitWindow(around, current, this.limit), around]) {
       if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
     }
     const needed = windowBytes(around);
@@ -151,16 +143,6 @@ export class Bounds {
       'arena-too-small',
       `The bounds outgrew the memory at frame ${String(frame)}: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there.`,
       { neededBytes: needed, availableBytes: available, frame },
-    );
-  }
-
-  #clip(w: Window, margin: number): Window {
-    const l = this.limit;
-    const low = (o: number, lo: number): number => Math.max(o - margin, lo);
-    const high = (o: number, n: number, lo: number, ln: number): number => Math.min(o + n + margin, lo + ln);
-    return windowOf(
-      [low(w.ox, l.ox), low(w.oy, l.oy), low(w.oz, l.oz)],
-      [high(w.ox, w.nx, l.ox, l.nx), high(w.oy, w.ny, l.oy, l.ny), high(w.oz, w.nz, l.oz, l.nz)],
     );
   }
 

@@ -4,5 +4,5 @@ export { type FrameReport, type MassLedger, type Stage, STAGES } from './report'
 export { ADVECTION } from './advection';
 export { doNotFit, windowBytes } from './fields';
 export { GRAVITY } from './options';
-export { limitWindow } from './activity';
+export { fitWindow, limitWindow } from './activity';
 export type { GasChannel } from './channels';

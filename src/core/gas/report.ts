@@ -35,6 +35,8 @@ export interface FrameReport {
   readonly matterTiles: number;
   /** World voxels: origin and size. */
   readonly window: readonly [number, number, number, number, number, number];
+  /** Metres around matter and emitting sources, lowest and highest corner, at the frame's last substep; null: there was none. */
+  readonly matterBox: readonly [number, number, number, number, number, number] | null;
   /** Memory that the window's fields and the multigrid take, bytes. */
   readonly memoryBytes: number;
   readonly substepsWanted: number;

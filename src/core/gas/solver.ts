@@ -143,6 +143,7 @@ class GasRun {
       activeTiles: level.count,
       matterTiles: step.matterTiles,
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
+      matterBox: this.#bounds.matter,
       memoryBytes: this.#bounds.bytes,
       substepsWanted: totals.wanted,
       substepsUsed: totals.used,

@@ -99,6 +99,7 @@ describe('predictions', () => {
       frame: 1,
       voxels: 20_000,
       window: [32, 32, 32] as [number, number, number],
+      matter: null,
       memoryBytes: 4e6,
       substeps: 1,
       speed: 2,
