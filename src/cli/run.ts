@@ -5,7 +5,7 @@ import { parseArgs } from 'node:util';
 import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
 import type { FrameReport } from '#core/gas';
-import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, resolvePlan } from '#core/shot';
+import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, planToRun } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard } from '#server/cache';
 import { startRun, type StoredFrame } from '#server/engine';
@@ -105,7 +105,7 @@ export const runCommand: Command = {
     const a = parseRunArguments(args);
     const shot = withFrames(await readShot(a.file), a.frames);
     const variant = pickVariant(shot, a.variant);
-    const plan = resolvePlan(shot, variant.settings, a.rung);
+    const plan = planToRun(shot, variant.settings, a.rung);
     const first = plan.options.firstFrame - plan.options.preRoll;
     const total = plan.options.lastFrame - first + 1;
     const terminal = process.stderr.isTTY && !a.json;

@@ -1,4 +1,5 @@
-import type { GasFrame, GasOptions, GasState } from '#core/gas';
+import type { GasFrame, GasOptions, GasSolid, GasState } from '#core/gas';
+import type { Shape } from '#core/geometry';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
@@ -29,15 +30,20 @@ const base: GasOptions = {
       mode: 'set',
       density: 1,
       heat: 200,
+      fuel: null,
       velocity: null,
       blendTime: 0.1,
       noise: null,
       from: null,
       to: null,
+      inherits: 1,
+      turnsAbout: null,
+      moves: {},
     },
   ],
   solids: [],
-  forces: { wind: [0, 0, 0], windTime: null, turbulence: null, confinement: 0, confinementLength: 0.1 },
+  followed: {},
+  forces: { wind: [0, 0, 0], windTime: null, turbulence: null, confinement: 0, confinementLength: 0.1, moves: {} },
   matter: {
     ambient: 293.15,
     sinking: 0,
@@ -46,8 +52,10 @@ const base: GasOptions = {
     decayTime: null,
     decayRate: 0,
     coolingTime: null,
+    fire: null,
     velocityAdvection: 'maccormack',
     scalarAdvection: 'maccormack',
+    moves: {},
   },
 };
 
@@ -60,6 +68,9 @@ export interface RunExtras {
   readonly cancelled?: () => boolean;
   readonly initial?: (state: GasState) => void;
 }
+
+/** A solid that stands still. */
+export const still = (shape: Shape): GasSolid => ({ shape, turnsAbout: null, moves: {} });
 
 /** Runs to the end with a clock that only counts, so that reports are the same every time. */
 export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}): GasFrame[] {

@@ -21,6 +21,7 @@ const base: FrameReport = {
   residual: 5e-5,
   divergence: 1e-5,
   converged: true,
+  trapped: 0,
   energy: { kinetic: 1, buoyancy: 1, forces: 0, confinement: 0, loss: 0 },
   mass: {
     start: 10,
@@ -31,6 +32,8 @@ const base: FrameReport = {
     asleep: 0,
     decay: 0,
     cutOff: 0,
+    solids: 0,
+    burning: 0,
     remainder: 0,
     end: 10.2,
   },

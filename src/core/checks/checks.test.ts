@@ -43,6 +43,25 @@ const source = (changes: Raw): Raw => ({
 });
 const box = (size: number[]): Raw => ({ solids: [{ name: 'Lid', shape: { kind: 'box', centre: [0, 3, 0], size } }] });
 
+const swing = (to: number): Raw => ({
+  solids: [
+    {
+      name: 'Door',
+      shape: { kind: 'box', centre: [0, 3, 0], size: [2, 2, 0.3] },
+      moves: {
+        'shape.centre.z': {
+          kind: 'keys',
+          keys: [
+            { frame: 0, value: 0, then: 'straight' },
+            { frame: 8, value: to },
+          ],
+        },
+      },
+    },
+  ],
+});
+const fire = { soot: 0.5 };
+
 /** Finding, a set-up that causes it, and the like of it that does not. */
 const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
   [
@@ -76,6 +95,29 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
     'numerical-mass',
     { reports: makeReports(8, { mass: { advection: -0.2 } }) },
     { reports: makeReports(8, { mass: { advection: -0.05 } }) },
+  ],
+  ['fire:none:0', { settings: sheet(source({ fuel: 1 })) }, { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }) }],
+  ['fire:no-fuel', { settings: sheet({ matter: { fire } }) }, { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }) }],
+  [
+    'fire:unlit',
+    { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }), reports: makeReports(8) },
+    { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }), reports: makeReports(8, { mass: { burning: 0.1 } }) },
+  ],
+  [
+    'fire:trapped',
+    { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }), reports: makeReports(8, { trapped: 0.1, mass: { burning: 0.1 } }) },
+    { settings: sheet({ ...source({ fuel: 1 }), matter: { fire } }), reports: makeReports(8, { trapped: 1e-6, mass: { burning: 0.1 } }) },
+  ],
+  ['unused-heat', { settings: sheet({ matter: { lift: 0 } }) }, { settings: sheet({ matter: { lift: 0.02 } }) }],
+  [
+    'moves:sources[0].moves.heat',
+    { settings: sheet(source({ moves: { heat: { kind: 'expression', text: '1 / (frame - 12)' } } })) },
+    { settings: sheet(source({ moves: { heat: { kind: 'expression', text: '1 / (frame + 12)' } } })) },
+  ],
+  [
+    'fast-solid:0',
+    { settings: sheet(swing(8)), reports: makeReports(8, { substepsUsed: 2 }) },
+    { settings: sheet(swing(2)), reports: makeReports(8, { substepsUsed: 2 }) },
   ],
   ['budget:time', { over: cost(61, 1e8, 1e8) }, { over: cost(59, 1e8, 1e8) }],
   ['budget:disk', { over: cost(10, 6.1e8, 1e8) }, { over: cost(10, 5.9e8, 1e8) }],
@@ -123,6 +165,10 @@ describe('findings', () => {
       'nothing:cut-off',
       'nothing:decay',
       'scale:lift',
+      'fire:none',
+      'fire:no-fuel',
+      'unused-heat',
+      'moves:',
     ];
     for (const [id, causes] of TABLE) {
       const given = input(causes);

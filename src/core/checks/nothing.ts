@@ -107,7 +107,7 @@ export const nothingVisible: Check = {
     // Only when the settings do not explain it already: what was computed holds nothing.
     const computed = reports.filter((r) => r.frame > begin);
     if (found.length === 0 && computed.length > 2) {
-      const brought = computed.reduce((n, r) => n + r.mass.sources, 0);
+      const brought = computed.reduce((n, r) => n + r.mass.sources + r.mass.burning, 0);
       const most = Math.max(...computed.map((r) => r.maxima.density));
       if (brought <= 0 && most <= 0) {
         say('emitted', {

@@ -1,7 +1,9 @@
 import { emptyBounds } from './bounds';
 import { budgets } from './budget';
 import type { Check, CheckInput, Finding } from './finding';
+import { burning, unusedHeat } from './fire';
 import { numericalMass } from './mass';
+import { brokenMoves, fastSolids } from './moves';
 import { nothingVisible } from './nothing';
 import { pressure } from './pressure';
 import { scale } from './scale';
@@ -11,9 +13,12 @@ import { openWalls } from './walls';
 
 /** Every check; what is first here is told first. */
 export const CHECKS: readonly Check[] = [
+  brokenMoves,
   nothingVisible,
+  burning,
   budgets,
   substepLimit,
+  fastSolids,
   openWalls,
   pressure,
   smallSources,
@@ -21,6 +26,7 @@ export const CHECKS: readonly Check[] = [
   numericalMass,
   scale,
   emptyBounds,
+  unusedHeat,
 ];
 
 /** Warnings first, in the registry's order. */

@@ -6,7 +6,7 @@ const SOURCE_VOXELS = 3;
 const SOLID_VOXELS = 2;
 
 /** Least width of a shape, metres. */
-const widthOf = (shape: ShapeSettings): number => {
+export const widthOf = (shape: ShapeSettings): number => {
   switch (shape.kind) {
     case 'box':
       return Math.min(...shape.size);

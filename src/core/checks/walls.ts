@@ -21,7 +21,7 @@ const FURTHER = 0.3;
 export const openWalls: Check = {
   id: 'open-wall',
   find({ settings, reports }) {
-    const brought = reports.reduce((n, r) => n + Math.max(0, r.mass.sources), 0);
+    const brought = reports.reduce((n, r) => n + Math.max(0, r.mass.sources) + r.mass.burning, 0);
     if (brought <= 0) return [];
     const limit = settings.bounds.limit ?? defaultLimit(settings);
     return (Object.keys(WALLS) as Wall[]).flatMap((wall): Finding[] => {

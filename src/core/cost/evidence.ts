@@ -71,7 +71,7 @@ export interface Work {
 }
 
 const TRACES = { linear: 1, maccormack: 2 } as const;
-const COMPONENTS = { density: 1, temperature: 1, vel: 3 } as const;
+const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1 } as const;
 
 export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
 
@@ -80,7 +80,7 @@ export function workOf(plan: Plan): Work {
   const h = options.voxelSize;
   const w = limitWindow(options);
   return {
-    carried: 3 * TRACES[options.matter.velocityAdvection] + 2 * TRACES[options.matter.scalarAdvection],
+    carried: 3 * TRACES[options.matter.velocityAdvection] + (options.matter.fire ? 3 : 2) * TRACES[options.matter.scalarAdvection],
     turbulence: options.forces.turbulence ? 1 : 0,
     confinement: options.forces.confinement > 0 ? 1 : 0,
     sourceVoxels: options.sources.reduce((n, s) => {

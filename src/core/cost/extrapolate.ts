@@ -104,7 +104,7 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
       frame,
       voxels,
       window,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], window)),
+      memoryBytes: windowBytes(windowOf([0, 0, 0], window), to.matter.fire !== null),
       substeps,
       iterations,
       bytes: writes ? voxels * bytesPerVoxel : 0,

@@ -68,7 +68,7 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
       frame,
       voxels,
       window,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], window)),
+      memoryBytes: windowBytes(windowOf([0, 0, 0], window), o.matter.fire !== null),
       substeps,
       iterations: substeps * ITERATIONS,
       bytes: frame >= o.firstFrame || plan.keep.preRoll ? voxels * bytesOfVoxel(plan) * lessons.bytesFactor : 0,

@@ -69,7 +69,7 @@ describe('Taylor-Green cell', () => {
 function turn(team: Team, n: number, scheme: AdvectionName, steps: number, shape: (x: number, y: number) => number) {
   const grid = makeGrid(team, [n, n, 8]);
   const { nx, ny } = grid.window;
-  const names = ['u', 'v', 'w', 'density', 'temperature', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q'] as const;
+  const names = ['u', 'v', 'w', 'density', 'temperature', 'fuel', 'flame', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q'] as const;
   const fields = Object.fromEntries(names.map((name) => [name, grid.field()])) as Record<(typeof names)[number], number>;
   const [u, v, d] = [fields.u, fields.v, fields.density].map((p) => team.floats(p, grid.size)) as [
     Float32Array,

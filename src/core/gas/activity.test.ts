@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { chooseActive, limitWindow, windowAround, type Census } from './activity';
 
 const limit = { ox: -8, oy: 0, oz: 0, nx: 48, ny: 32, nz: 16 } as const;
-const nothing: Census = { matter: [], motion: [], travel: 1 };
+const nothing: Census = { matter: [], motion: [], solids: [], travel: 1 };
 const tilesOf = (census: Census, mode: 'adaptive' | 'fixed' | 'dense', reach = 0): string[] => {
   const { tiles } = chooseActive(limit, census, mode, reach);
   return Array.from({ length: tiles.length / 3 }, (_t, n) => tiles.subarray(3 * n, 3 * n + 3).join());

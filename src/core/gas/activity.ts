@@ -15,6 +15,8 @@ export interface Census {
   readonly matter: readonly number[];
   /** Tiles without matter in which the air moves. */
   readonly motion: readonly number[];
+  /** Around moving solids. */
+  readonly solids: readonly number[];
   /** Voxels that the fastest matter crosses in the coming substep. */
   readonly travel: number;
 }
@@ -64,6 +66,7 @@ export function chooseActive(limit: Window, census: Census, mode: GasOptions['bo
   else {
     if (mode === 'fixed') mark(flags, limit, census.motion, STENCIL);
     const ahead = census.travel + STENCIL;
+    mark(flags, limit, census.solids, ahead);
     mark(flags, limit, census.matter, mode === 'adaptive' ? Math.max(ahead, reachVoxels) : ahead);
   }
   const tiles: number[] = [];

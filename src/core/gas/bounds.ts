@@ -1,9 +1,9 @@
 import { RuddleError } from '#core/errors';
 import { formatBytes } from '#core/units';
-import { unionShapes } from './solids';
 import {
   type GeometryCache,
   type KernelTeam,
+  type MovingSolid,
   type Pocket,
   type Window,
   GeometryCache as Geometry,
@@ -18,10 +18,13 @@ import {
   sameWindow,
   windowOf,
 } from '#core/grid';
+import { shapeDistance, union } from '#core/geometry';
 import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type ActiveSet, type Census } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
-import { type GasFields, FIELD_NAMES, SCRATCH, fillWindow, windowBytes } from './fields';
+import { Motion } from './moving';
+import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
+import { type SweptMass, sweep } from './sweep';
 import type { FrameReport } from './report';
 
 /**
@@ -39,6 +42,8 @@ export class Bounds {
   /** Metres around matter and emitting sources when the active set was last chosen. */
   matter: FrameReport['matterBox'] = null;
   readonly #mayHavePockets: boolean;
+  readonly #fire: boolean;
+  readonly #names: readonly FieldName[];
 
   constructor(
     private readonly team: KernelTeam,
@@ -47,7 +52,10 @@ export class Bounds {
     private readonly capacity: number,
   ) {
     this.limit = limitWindow(options);
-    this.geometry = new Geometry(team, options.voxelSize, unionShapes(options.solids), options.bounds.limit, options.bounds.walls);
+    this.#fire = options.matter.fire !== null;
+    this.#names = fieldNames(this.#fire);
+    const still = union(new Motion(options).stillSolids.map(shapeDistance));
+    this.geometry = new Geometry(team, options.voxelSize, still, options.bounds.limit, options.bounds.walls);
     this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
     this.window = this.limit;
     this.active = { limit: this.limit, flags: new Uint8Array(0), tiles: new Int32Array(0) };
@@ -72,7 +80,7 @@ export class Bounds {
   }
 
   get bytes(): number {
-    return windowBytes(this.window);
+    return windowBytes(this.window, this.#fire);
   }
 
   /** First window and active set; every field ambient. */
@@ -80,7 +88,7 @@ export class Bounds {
     const set = this.#choose(census);
     this.window = this.#fit(set, null, frame);
     this.hierarchy.setWindow(this.window);
-    for (const name of FIELD_NAMES) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
+    for (const name of this.#names) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
     this.#adopt(set);
   }
 
@@ -94,6 +102,49 @@ export class Bounds {
     if (!sameWindow(window, this.window)) this.#refit(window);
     this.#adopt(set);
     return { changed: true, asleep };
+  }
+
+  /** Moving solids take their new place. Returns what the change did to the density, in density x voxels: what they pushed out of the world, and what was filled in behind them. */
+  moveSolids(moving: readonly MovingSolid[]): SweptMass {
+    const { team, hierarchy } = this;
+    const before = hierarchy.finest;
+    const status = team.bytes(before.status, this.size).slice();
+    this.geometry.setMoving(moving);
+    this.#adopt(this.active);
+    this.#clearSolidTiles(status);
+    return sweep({
+      team,
+      level: hierarchy.finest,
+      fields: this.fields,
+      before: status,
+      moving,
+      voxelSize: this.options.voxelSize,
+      ambient: this.options.matter.ambient,
+    });
+  }
+
+  /** Tiles that have become all solid are no tiles any more: what lies outside tiles holds the ambient values. */
+  #clearSolidTiles(before: Uint8Array): void {
+    const { team, fields, window: w } = this;
+    const level = this.hierarchy.finest;
+    const status = team.bytes(level.status, this.size);
+    for (let n = 0; n < this.active.tiles.length; n += 3) {
+      const [tx, ty, tz] = [this.active.tiles[n] ?? 0, this.active.tiles[n + 1] ?? 0, this.active.tiles[n + 2] ?? 0];
+      if (!this.geometry.isNear(0, tx, ty, tz) || !this.geometry.tile(0, tx, ty, tz).allSolid) continue;
+      const base = indexOf(w.nx, w.ny, tx * TILE - w.ox, ty * TILE - w.oy, tz * TILE - w.oz);
+      let was = false;
+      for (let row = 0; row < 64 && !was; row++) {
+        const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
+        for (let m = o; m < o + TILE; m++) was ||= before[m] === 1 && status[m] === 0;
+      }
+      if (was) for (const name of [...SCRATCH, 'phi'] as const) this.#fillTile(fields[name], base, level, 0);
+    }
+  }
+
+  #fillTile(field: number, base: number, level: { readonly sx: number; readonly sp: number }, value: number): void {
+    for (let row = 0; row < 64; row++) {
+      this.team.floats(field + (base + (row >> 3) * level.sp + (row & 7) * level.sx) * 4, TILE).fill(value);
+    }
   }
 
   #choose(census: Census): ActiveSet {
@@ -137,7 +188,7 @@ export class Bounds {
     for (const window of [fitWindow(around, current, this.limit), around]) {
       if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
     }
-    const needed = windowBytes(around);
+    const needed = windowBytes(around, this.#fire);
     const available = Math.floor((needed / entries(around.nx, around.ny, around.nz)) * this.capacity);
     throw new RuddleError(
       'arena-too-small',
@@ -165,7 +216,7 @@ export class Bounds {
       for (let row = 0; row < 64; row++) {
         const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
         for (let n = o; n < o + TILE; n++) if (status[n] === 1) asleep += density[n] ?? 0;
-        for (const name of FIELD_NAMES) {
+        for (const name of this.#names) {
           team.floats(fields[name] + o * 4, TILE).fill(this.ambientOf(name));
         }
       }
@@ -185,7 +236,7 @@ export class Bounds {
     ] as const;
     const [rows, columns, planes] = [to[1] - from[1], to[0] - from[0], to[2] - from[2]];
     const offset = (w: Window): number => 4 * indexOf(w.nx, w.ny, from[0] - w.ox, from[1] - w.oy, from[2] - w.oz);
-    for (const name of FIELD_NAMES) {
+    for (const name of this.#names) {
       if ((SCRATCH as readonly string[]).includes(name)) continue;
       const target = fields.a;
       fillWindow(team, next, target, this.ambientOf(name));

@@ -3,7 +3,11 @@ import type { Bounds } from './bounds';
 import type { GasFields } from './fields';
 import type { GasOptions } from './options';
 
-export type GasChannel = 'density' | 'temperature' | 'vel';
+export type GasChannel = 'density' | 'temperature' | 'vel' | 'fuel' | 'flame';
+
+/** Channels that a run can give. */
+export const channelsOf = (options: Pick<GasOptions, 'matter'>): readonly GasChannel[] =>
+  options.matter.fire ? ['density', 'temperature', 'flame', 'fuel', 'vel'] : ['density', 'temperature', 'vel'];
 
 export interface ChannelRequest {
   readonly names: readonly GasChannel[];
@@ -80,6 +84,10 @@ export function collectChannels(
         return scalar('density', fields.density, 0, 0);
       case 'temperature':
         return scalar('temperature', fields.temperature, options.matter.ambient, 0.05);
+      case 'fuel':
+        return scalar('fuel', fields.fuel, 0, 1e-5);
+      case 'flame':
+        return scalar('flame', fields.flame, 0, 1e-4);
       case 'vel':
         return velocity();
     }

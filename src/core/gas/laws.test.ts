@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { indexOf } from '#core/grid';
 import { createTeam } from '#kernels';
-import { allClosed, allOpen, gasOptions, runGas, sumOf, voxelsOf, withTeam } from '#testing';
+import { allClosed, allOpen, gasOptions, runGas, sumOf, voxelsOf, withTeam, still } from '#testing';
 import { type GasFrame, type GasState, solveGas } from '.';
 
 const fill = (names: readonly ('density' | 'temperature' | 'u' | 'v')[], value: number) => (s: GasState) => {
@@ -109,7 +109,7 @@ describe('symmetry, threads, bounds', () => {
   it('one thread and two give the same bits', async () => {
     const options = gasOptions({
       lastFrame: 8,
-      solids: [{ kind: 'ball', centre: [1.7, 1.9, 1.6], radius: 0.3 }],
+      solids: [still({ kind: 'ball', centre: [1.7, 1.9, 1.6], radius: 0.3 })],
       forces: { wind: [1, 0, 0], windTime: 0.5, confinement: 0.2, turbulence: { strength: 2, size: 0.8, change: 1, octaves: 2, seed: 4 } },
       sources: [
         {
@@ -123,6 +123,10 @@ describe('symmetry, threads, bounds', () => {
           noise: { amount: 0.8, size: 0.3, change: 0.2, octaves: 2, seed: 1 },
           from: null,
           to: null,
+          inherits: 1,
+          fuel: null,
+          turnsAbout: null,
+          moves: {},
         },
       ],
     });
@@ -175,6 +179,10 @@ describe('symmetry, threads, bounds', () => {
             noise: null,
             from: null,
             to: 8,
+            inherits: 1,
+            fuel: null,
+            turnsAbout: null,
+            moves: {},
           },
         ],
       });
@@ -197,7 +205,7 @@ describe('walls and solids', () => {
       const options = gasOptions({
         lastFrame: 20,
         bounds: { mode: 'fixed', walls: allClosed, limit: { min: [0.04, 0.05, 0.03], max: [3.13, 3.1, 3.16] } },
-        solids: [{ kind: 'box', centre: [1.6, 2, 1.6], size: [1.2, 0.3, 1.2], rotation: [0, 0, 20] }],
+        solids: [still({ kind: 'box', centre: [1.6, 2, 1.6], size: [1.2, 0.3, 1.2], rotation: [0, 0, 20] })],
       });
       const frames = runGas(team, options);
       const m = last(frames).report.mass;
@@ -262,6 +270,10 @@ describe('sources', () => {
             noise: null,
             from: null,
             to: null,
+            inherits: 1,
+            fuel: null,
+            turnsAbout: null,
+            moves: {},
             ...source,
           },
         ],

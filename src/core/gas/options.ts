@@ -1,6 +1,7 @@
 import type { Box3, Shape } from '#core/geometry';
 import type { Walls } from '#core/grid';
 import type { Vec3 } from '#core/math';
+import type { Followed, Moves } from '#core/moves';
 
 export type AdvectionName = 'linear' | 'maccormack';
 
@@ -26,6 +27,8 @@ export interface GasSource {
   readonly density: number | null;
   /** Kelvin above ambient (set, blend) or a second (add). null: not touched. */
   readonly heat: number | null;
+  /** Fuel inside (set, blend) or a second (add); null: not touched. Nothing without a fire. */
+  readonly fuel: number | null;
   /** Metres a second (set, blend) or a second (add). null: not touched. */
   readonly velocity: Vec3 | null;
   /** Time constant of `blend`, seconds. */
@@ -34,6 +37,33 @@ export interface GasSource {
   /** First and last frame in which it emits; null: from the start, to the end. */
   readonly from: number | null;
   readonly to: number | null;
+  /** Part of a moving source's own velocity that its gas takes along. */
+  readonly inherits: number;
+  /** Point of the shape at rest that its turn goes about; null: its centre. */
+  readonly turnsAbout: Vec3 | null;
+  readonly moves: Moves;
+}
+
+/** What burns, and what it turns into. */
+export interface Fire {
+  /** Fuel burns where it is at least this hot, kelvin. */
+  readonly ignition: number;
+  /** Seconds after which 1/e of burning fuel is left. */
+  readonly burnTime: number;
+  /** Kelvin that a unit of fuel gives to its voxel. */
+  readonly heat: number;
+  /** Density that a unit of fuel leaves. */
+  readonly soot: number;
+  /** Volume, in volumes of its voxel, that a unit of fuel adds. */
+  readonly expansion: number;
+  /** Kelvin a second that a flame 1000 K above ambient loses; goes with the fourth power. */
+  readonly loss: number;
+}
+
+export interface GasSolid {
+  readonly shape: Shape;
+  readonly turnsAbout: Vec3 | null;
+  readonly moves: Moves;
 }
 
 export interface Turbulence {
@@ -78,7 +108,9 @@ export interface GasOptions {
     readonly cutOff: number;
   };
   readonly sources: readonly GasSource[];
-  readonly solids: readonly Shape[];
+  readonly solids: readonly GasSolid[];
+  /** What the expressions of `moves` read. */
+  readonly followed: Followed;
   readonly forces: {
     readonly wind: Vec3;
     /** Seconds in which the air takes up the wind. null: the wind only stands at the start and outside. */
@@ -87,6 +119,7 @@ export interface GasOptions {
     /** Dimensionless; the force is strength x reference length x |curl|. */
     readonly confinement: number;
     readonly confinementLength: number;
+    readonly moves: Moves;
   };
   readonly matter: {
     readonly ambient: number;
@@ -101,8 +134,11 @@ export interface GasOptions {
     readonly decayRate: number;
     /** Seconds after which 1/e of the heat is left; null: no loss. */
     readonly coolingTime: number | null;
+    /** null: nothing burns. */
+    readonly fire: Fire | null;
     readonly velocityAdvection: AdvectionName;
     readonly scalarAdvection: AdvectionName;
+    readonly moves: Moves;
   };
 }
 

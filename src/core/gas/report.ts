@@ -5,8 +5,9 @@ export type Stage = 'sources' | 'forces' | 'advection' | 'pressure' | 'bounds' |
 export const STAGES: readonly Stage[] = ['sources', 'forces', 'advection', 'pressure', 'bounds', 'writing'];
 
 /**
- * Where density went, in density x m^3, summed in float64. start + sources + advection - walls - crop - asleep - decay - cutOff + remainder = end.
+ * Where density went, in density x m^3, summed in float64. start + sources + advection - walls - crop - asleep - decay - cutOff - solids + burning + remainder = end.
  * `advection` is the scheme's own numerical change; `walls` what left through each open wall; `crop` what crossed into sleeping tiles;
+ * `burning` the soot that fire made; `solids` what moving solids covered, less what was filled in behind them;
  * `asleep` what was in tiles when they went to sleep; `remainder` is rounding.
  */
 export interface MassLedger {
@@ -18,6 +19,8 @@ export interface MassLedger {
   asleep: number;
   decay: number;
   cutOff: number;
+  solids: number;
+  burning: number;
   remainder: number;
   end: number;
 }
@@ -54,6 +57,8 @@ export interface FrameReport {
   /** Largest |divergence| x dt left by a pressure solve. */
   readonly divergence: number;
   readonly converged: boolean;
+  /** Volume a second that burning or moving solids made or took in a sealed pocket, where it has nowhere to go: the frame's largest, m^3/s. */
+  readonly trapped: number;
   /** Joules at the end of the frame, and watts averaged over it. */
   readonly energy: {
     readonly kinetic: number;
@@ -78,6 +83,8 @@ export const emptyLedger = (): MassLedger => ({
   asleep: 0,
   decay: 0,
   cutOff: 0,
+  solids: 0,
+  burning: 0,
   remainder: 0,
   end: 0,
 });
@@ -86,6 +93,16 @@ export const emptyLedger = (): MassLedger => ({
 export function closeLedger(ledger: MassLedger, end: number): void {
   ledger.end = end;
   const walls = Object.values(ledger.walls).reduce((a, b) => a + b, 0);
-  const expected = ledger.start + ledger.sources + ledger.advection - walls - ledger.crop - ledger.asleep - ledger.decay - ledger.cutOff;
+  const expected =
+    ledger.start +
+    ledger.sources +
+    ledger.advection -
+    walls -
+    ledger.crop -
+    ledger.asleep -
+    ledger.decay -
+    ledger.cutOff -
+    ledger.solids +
+    ledger.burning;
   ledger.remainder = end - expected;
 }

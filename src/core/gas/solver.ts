@@ -6,12 +6,13 @@ import { collectChannels, type ChannelRequest } from './channels';
 import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
 import type { GasOptions } from './options';
 import { type FrameReport, type MassLedger, STAGES, type Stage, closeLedger, emptyLedger } from './report';
+import { Motion } from './moving';
 import { forgetCovers, prepareSources, sourceSpeed, type PreparedSource } from './sources';
 import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const GAS_VERSION = 'gas-1';
+export const GAS_VERSION = 'gas-2';
 
 export interface GasFrame {
   readonly report: FrameReport;
@@ -56,7 +57,7 @@ const CALIBRATION_REPEATS = 3;
 export function* solveGas(options: GasOptions, environment: GasEnvironment): Generator<GasFrame> {
   const { team } = environment;
   const limit = limitWindow(options);
-  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available());
+  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available(), options.matter.fire !== null);
   const run = new GasRun(options, environment);
   const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
   for (let frame = firstFrame - preRoll; frame <= lastFrame; frame++) {
@@ -76,6 +77,7 @@ class GasRun {
   #calibrated = -Infinity;
   #calibrationSeconds = 0;
   #lastStep = 0;
+  readonly #motion: Motion;
 
   constructor(
     private readonly options: GasOptions,
@@ -84,16 +86,19 @@ class GasRun {
     const { team, clock, cancelled } = environment;
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
     this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
-    const capacity = capacityFor(limitWindow(options), team.available());
-    this.#fields = allocateFields(team, capacity);
+    const fire = options.matter.fire !== null;
+    const capacity = capacityFor(limitWindow(options), team.available(), fire);
+    this.#fields = allocateFields(team, capacity, fire);
     this.#bounds = new Bounds(team, options, this.#fields, capacity);
-    this.#sources = prepareSources(options);
+    this.#motion = new Motion(options);
+    this.#sources = prepareSources(options, this.#motion);
     this.#step = new GasStep(
       team,
       options,
       this.#bounds,
       this.#fields,
       this.#sources,
+      this.#motion,
       turbulence,
       clock,
       cancelled,
@@ -103,6 +108,7 @@ class GasRun {
     const start = (first - options.firstFrame) / options.framesPerSecond;
     this.#bounds.start(this.#step.census(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond + TIME_SLACK), first);
     this.#step.boundsChanged();
+    this.#step.moveSolids(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond, emptyLedger());
     environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
   }
 
@@ -116,7 +122,7 @@ class GasRun {
     step.measure(frame, 0);
     ledger.start = step.statistics.mass * h ** 3;
     const work: Work = { buoyancy: 0, forces: 0, confinement: 0, loss: 0 };
-    const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true };
+    const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
     if (end - begin < TIME_SLACK) {
       this.#follow(end, 1 / options.framesPerSecond, frame, ledger, seconds);
       step.emit(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, ledger);
@@ -154,6 +160,7 @@ class GasRun {
       residual: totals.residual,
       divergence: totals.divergence,
       converged: totals.converged,
+      trapped: totals.trapped,
       energy: {
         kinetic: joules(s.energy, h),
         buoyancy: watts(work.buoyancy),
@@ -184,6 +191,7 @@ class GasRun {
       residual: number;
       divergence: number;
       converged: boolean;
+      trapped: number;
     },
   ): void {
     const { options, environment } = this;
@@ -194,7 +202,7 @@ class GasRun {
     while (end - time > TIME_SLACK) {
       if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
       const left = end - time;
-      const fastest = Math.max(step.statistics.speed, sourceSpeed(this.#sources, time, left));
+      const fastest = Math.max(step.statistics.speed, sourceSpeed(this.#sources, time, left), this.#motion.solidSpeed(time, left));
       const acceleration = step.acceleration();
       const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
       // The step's own acceleration counts: look once more with the speed that it will reach.
@@ -215,6 +223,7 @@ class GasRun {
       totals.residual = Math.max(totals.residual, solved.relativeResidual);
       totals.divergence = Math.max(totals.divergence, solved.divergence);
       totals.converged &&= solved.converged;
+      totals.trapped = Math.max(totals.trapped, step.trapped);
       time = n === 1 ? end : time + dt;
       step.measure(frame, totals.used);
       totals.cfl = Math.max(totals.cfl, (step.statistics.speed * dt) / h);
@@ -230,6 +239,10 @@ class GasRun {
       if (changed) {
         forgetCovers(this.#sources);
         this.#step.boundsChanged();
+      }
+      if (this.#motion.hasMovingSolids) {
+        this.#step.moveSolids(time, dt, ledger);
+        forgetCovers(this.#sources);
       }
     } catch (error) {
       if (isRuddleError(error, 'arena-too-small') && error.fields.frame === null) {

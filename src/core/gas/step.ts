@@ -5,6 +5,8 @@ import type { Census } from './activity';
 import type { Bounds } from './bounds';
 import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
+import { type Motion } from './moving';
+import { type MovingWalls, NO_WALLS, movingWalls } from './moving-walls';
 import type { MassLedger, Stage } from './report';
 import { applySources, emitsDuring, sourceVoxels, type PreparedSource } from './sources';
 import { type TurbulenceLattice, noiseArguments } from './turbulence';
@@ -43,6 +45,12 @@ export class GasStep {
   #gatherTiles = 0;
   #cutRecords = 0;
   #cutCount = 0;
+  #walls: MovingWalls = NO_WALLS;
+  /** Of the last substep, see FrameReport. */
+  trapped = 0;
+  /** Forces and matter as they are in the middle of the substep. */
+  #forces: GasOptions['forces'];
+  #matter: GasOptions['matter'];
 
   constructor(
     private readonly team: KernelTeam,
@@ -50,11 +58,14 @@ export class GasStep {
     private readonly bounds: Bounds,
     private readonly fields: GasFields,
     private readonly sources: readonly PreparedSource[],
+    private readonly motion: Motion,
     private readonly turbulence: TurbulenceLattice | null,
     private readonly clock: Clock,
     private readonly cancelled: () => boolean,
     tileCapacity: number,
   ) {
+    this.#forces = options.forces;
+    this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
     this.#pressure = new PressureSolver(team, bounds.hierarchy, tileCapacity);
     this.#stats = team.allocate(tileCapacity * 40);
@@ -81,6 +92,18 @@ export class GasStep {
     }
   }
 
+  /** Puts moving solids where they are at the end of [time, time + dt]; books what they swept. */
+  moveSolids(time: number, dt: number, ledger: MassLedger): void {
+    if (!this.motion.hasMovingSolids) return;
+    const { team, bounds, options } = this;
+    const moving = this.motion.solids(time, dt);
+    const { lost, filled } = bounds.moveSolids(moving);
+    this.boundsChanged();
+    this.#walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
+    const cell = options.voxelSize ** 3;
+    ledger.solids += (lost - filled) * cell;
+  }
+
   /** Reads the maxima; throws `not-finite` when a value is not. */
   measure(frame: number, substep: number): void {
     const { team, fields: f, options } = this;
@@ -103,6 +126,7 @@ export class GasStep {
       options.bounds.quietHeat,
       this.#stats,
     );
+    if (f.fuel !== 0) this.#measureFuel();
     const maxima = team.floats(this.#stats, level.count * 10);
     const sums = team.doubles(this.#stats, level.count * 5);
     const s = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
@@ -129,6 +153,29 @@ export class GasStep {
     Object.assign(this.statistics, s);
   }
 
+  /** Fuel is matter too: where it is, tiles stay awake. */
+  #measureFuel(): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const size = this.bounds.size;
+    const fuel = team.floats(f.fuel, size);
+    const status = team.bytes(level.status, size);
+    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const places = team.words(this.#stats, level.count * 10);
+    for (let t = 0; t < level.count; t++) {
+      const base = records[t * RECORD_WORDS] ?? 0;
+      let where = places[10 * t + 8] ?? 0;
+      for (let row = 0; row < 64; row++) {
+        const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
+        for (let n = 0; n < 8; n++) {
+          if ((fuel[o + n] ?? 0) > options.bounds.quietDensity && status[o + n] === 1)
+            where |= (1 << n) | (0x100 << (row & 7)) | (0x10000 << (row >> 3));
+        }
+      }
+      places[10 * t + 8] = where;
+    }
+  }
+
   /** Where matter and motion are, from the last measurement, and where sources emit during [time, time + dt]. World voxels. */
   census(time: number, dt: number): Census {
     const { window, hierarchy } = this.bounds;
@@ -153,10 +200,15 @@ export class GasStep {
     }
     for (const s of this.sources) {
       if (!emitsDuring(s, time, dt)) continue;
-      const { min, max } = sourceVoxels(s.source, this.options.voxelSize);
+      const { min, max } = sourceVoxels(s, time, dt, this.options.voxelSize);
       matter.push(...min, max[0] - 1, max[1] - 1, max[2] - 1);
     }
-    return { matter, motion, travel: Math.ceil((this.statistics.speed * dt) / this.options.voxelSize) };
+    // A moving solid drives the air around it, with or without matter in it.
+    const h = this.options.voxelSize;
+    const solids = this.motion
+      .solids(time, dt)
+      .flatMap(({ bounds: { min, max } }) => [...min.map((v) => Math.floor(v / h)), ...max.map((v) => Math.ceil(v / h) - 1)]);
+    return { matter, motion, solids, travel: Math.ceil((this.statistics.speed * dt) / h) };
   }
 
   /** Active tiles that hold matter, by the last measurement. */
@@ -170,7 +222,7 @@ export class GasStep {
 
   /** Largest acceleration that the present state can feel, m/s^2. */
   acceleration(): number {
-    const { matter, forces } = this.options;
+    const [matter, forces] = [this.#matter, this.#forces];
     const { density, heat } = this.statistics;
     const lift = matter.liftLaw === 'ideal' ? matter.lift * GRAVITY * (heat / (matter.ambient + heat)) : matter.lift * heat;
     // A turbulent peak is about three times the root mean square.
@@ -184,6 +236,8 @@ export class GasStep {
       seconds[stage] += this.clock() - start;
       return result;
     };
+    this.#forces = this.motion.forces(time + dt / 2);
+    this.#matter = this.motion.matter(time + dt / 2);
     const cell = this.options.voxelSize ** 3;
     const before = this.statistics.energy;
     timed('advection', () => {
@@ -192,6 +246,7 @@ export class GasStep {
     const advected = this.#energy();
     timed('sources', () => {
       this.emit(time, dt, ledger);
+      this.#burn(dt, ledger, cell);
     });
     timed('forces', () => {
       this.#fade(dt, ledger, cell);
@@ -226,12 +281,17 @@ export class GasStep {
     const scheme = schemes(options);
     const before = this.#mass();
     const left = this.#bookFluxes(dt, ledger, cell);
-    scheme.scalars.scalars(context, [f.density, f.temperature]);
+    const fire = f.fuel !== 0;
+    scheme.scalars.scalars(context, fire ? [f.density, f.temperature, f.fuel] : [f.density, f.temperature]);
     this.#edges.advect(level, f, context.c);
     scheme.velocity.velocity(context);
     this.#edges.store(f, this.bounds.size);
     team.launch('clearOpenCells', level.count, level.context, f.density, 0);
     team.launch('clearOpenCells', level.count, level.context, f.temperature, options.matter.ambient);
+    if (fire) {
+      team.launch('clearOpenCells', level.count, level.context, f.fuel, 0);
+      this.#extend(f.fuel, 0);
+    }
     this.#extend(f.density, 0);
     this.#extend(f.temperature, options.matter.ambient);
     ledger.advection += (this.#mass() - before) * cell + left;
@@ -264,7 +324,7 @@ export class GasStep {
   #fade(dt: number, ledger: MassLedger, cell: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
-    const { decayTime, decayRate, coolingTime, ambient } = options.matter;
+    const { decayTime, decayRate, coolingTime, ambient } = this.#matter;
     const keep = decayTime === null ? 1 : Math.exp(-dt / decayTime);
     team.launch('thin', level.count, level.context, f.density, keep, decayRate * dt, options.bounds.cutOff, this.#stats);
     const sums = team.doubles(this.#stats, level.count * 2);
@@ -277,10 +337,37 @@ export class GasStep {
     }
   }
 
-  #buoyancy(dt: number): void {
-    const { team, fields: f, options } = this;
+  #burn(dt: number, ledger: MassLedger, cell: number): void {
+    const { team, fields: f } = this;
+    const { fire, ambient } = this.#matter;
+    if (!fire) return;
     const level = this.bounds.hierarchy.finest;
-    const { lift, liftLaw, sinking, ambient } = options.matter;
+    const keep = Math.exp(-dt / fire.burnTime);
+    team.launch(
+      'burn',
+      level.count,
+      level.context,
+      f.fuel,
+      f.temperature,
+      f.density,
+      f.flame,
+      ambient,
+      fire.ignition,
+      keep,
+      fire.heat,
+      fire.soot,
+      fire.loss,
+      dt,
+      this.#stats,
+    );
+    const made = team.doubles(this.#stats, level.count);
+    for (let t = 0; t < level.count; t++) ledger.burning += (made[t] ?? 0) * cell;
+  }
+
+  #buoyancy(dt: number): void {
+    const { team, fields: f } = this;
+    const level = this.bounds.hierarchy.finest;
+    const { lift, liftLaw, sinking, ambient } = this.#matter;
     if (lift === 0 && sinking === 0) return;
     const ideal = liftLaw === 'ideal';
     team.launch(
@@ -301,7 +388,7 @@ export class GasStep {
   #confine(dt: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
-    const { confinement, confinementLength } = options.forces;
+    const { confinement, confinementLength } = this.#forces;
     if (confinement === 0) return;
     team.launch('vorticity', level.count, level.context, f.u, f.v, f.w, f.a, f.b, f.c, f.z);
     const gain = (confinement * confinementLength * dt) / options.voxelSize;
@@ -318,7 +405,7 @@ export class GasStep {
   #push(time: number, dt: number): void {
     const { team, fields: f, options, bounds } = this;
     const level = bounds.hierarchy.finest;
-    const { wind, windTime, turbulence } = options.forces;
+    const { wind, windTime, turbulence } = this.#forces;
     const velocity = [f.u, f.v, f.w];
     if (windTime !== null) {
       const keep = Math.exp(-dt / windTime);
@@ -349,6 +436,14 @@ export class GasStep {
     });
     this.#close();
     team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.a, this.#stats);
+    const fire = this.#matter.fire;
+    if (fire && fire.expansion > 0) team.launch('expand', level.count, level.context, f.a, f.flame, fire.expansion * options.voxelSize);
+    const { cells, flux } = this.#walls;
+    if (cells.length > 0) {
+      const b = team.floats(f.a, bounds.size);
+      for (let n = 0; n < cells.length; n++) b[cells[n] ?? 0] = (b[cells[n] ?? 0] ?? 0) + (flux[n] ?? 0);
+    }
+    this.trapped = this.#trapped();
     const report = this.#pressure.solve(
       { x: f.phi, b: f.a, r: f.r, z: f.z, p: f.p, q: f.q, best: f.c },
       {
@@ -364,6 +459,21 @@ export class GasStep {
     this.#edges.subtractGradient(level, f);
     this.#close();
     return report;
+  }
+
+  /** What the right-hand side of the pressure asks of sealed pockets in all: nobody can give it. m^3/s. */
+  #trapped(): number {
+    const { pockets } = this.bounds;
+    if (pockets.length === 0) return 0;
+    const b = this.team.floats(this.fields.a, this.bounds.size);
+    const area = this.options.voxelSize ** 2;
+    return Math.max(
+      ...pockets.map(({ cells }) => {
+        let sum = 0;
+        for (const at of cells) sum += b[at] ?? 0;
+        return Math.abs(sum) * area;
+      }),
+    );
   }
 
   /** Rescales the pressure to be the first guess of a step of another length. */
@@ -382,6 +492,11 @@ export class GasStep {
     ].forEach(([field, stride, face]) => {
       this.team.launch('closeFaces', this.#cutCount, level.context, this.#cutRecords, field ?? 0, stride ?? 1, face ?? 0, this.#gather);
       this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field ?? 0);
+    });
+    [f.u, f.v, f.w].forEach((pointer, axis) => {
+      const { index, velocity } = this.#walls.closed[axis as 0 | 1 | 2];
+      const field = this.team.floats(pointer, this.bounds.size);
+      for (let n = 0; n < index.length; n++) field[index[n] ?? 0] = velocity[n] ?? 0;
     });
   }
 

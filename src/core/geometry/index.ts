@@ -1,1 +1,12 @@
-export { type Shape, type Distance, type Box3, shapeDistance, shapeBounds, union } from './shapes';
+export {
+  type Shape,
+  type Distance,
+  type Box3,
+  shapeDistance,
+  shapeBounds,
+  pinned,
+  rigidVelocity,
+  sameShape,
+  shapeTravel,
+  union,
+} from './shapes';

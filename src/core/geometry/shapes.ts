@@ -1,4 +1,4 @@
-import { type Vec3, rotationFromDegrees, unrotate } from '#core/math';
+import { type Rotation, type Vec3, rotate, rotationFromDegrees, unrotate } from '#core/math';
 
 /** Analytic shapes, metres; `rotation` in degrees about x, then y, then z. A cylinder stands along its local y axis. */
 export type Shape =
@@ -72,4 +72,44 @@ export function union(distances: readonly Distance[]): Distance {
     for (const f of distances) d = Math.min(d, f(x, y, z));
     return d;
   };
+}
+
+/** Rotation of a shape; a ball has none. */
+const rotationOf = (shape: Shape): Rotation => rotationFromDegrees(shape.kind === 'ball' ? [0, 0, 0] : shape.rotation);
+
+/**
+ * A moved shape whose turn goes about a point of the shape at rest instead of its centre: a door about its hinge. `about` null: the centre. What moves
+ * the centre moves the point too.
+ */
+export function pinned(rest: Shape, moved: Shape, about: Vec3 | null): Shape {
+  if (!about || moved.kind === 'ball') return moved;
+  const arm: Vec3 = [rest.centre[0] - about[0], rest.centre[1] - about[1], rest.centre[2] - about[2]];
+  const turned = rotate(rotationOf(moved), unrotate(rotationOf(rest), arm));
+  const c = moved.centre;
+  return { ...moved, centre: [c[0] - arm[0] + turned[0], c[1] - arm[1] + turned[1], c[2] - arm[2] + turned[2]] };
+}
+
+/** Velocity of a shape's material at a point, m/s, that carries it from one placement to the next in `dt` (rigid; sizes stay). */
+export function rigidVelocity(from: Shape, to: Shape, dt: number): (x: number, y: number, z: number) => Vec3 {
+  const [a, b] = [rotationOf(from), rotationOf(to)];
+  const [ca, cb] = [from.centre, to.centre];
+  return (x, y, z) => {
+    const p = rotate(b, unrotate(a, [x - ca[0], y - ca[1], z - ca[2]]));
+    return [(p[0] + cb[0] - x) / dt, (p[1] + cb[1] - y) / dt, (p[2] + cb[2] - z) / dt];
+  };
+}
+
+/** Whether two placements of a shape are the same. */
+export const sameShape = (a: Shape, b: Shape): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** Metres that the fastest corner of a shape's box goes between two placements. */
+export function shapeTravel(from: Shape, to: Shape): number {
+  if (sameShape(from, to)) return 0;
+  const { min, max } = shapeBounds(from);
+  const moved = rigidVelocity(from, to, 1);
+  return Math.max(
+    ...Array.from({ length: 8 }, (_v, n) =>
+      Math.hypot(...moved(n & 1 ? max[0] : min[0], n & 2 ? max[1] : min[1], n & 4 ? max[2] : min[2])),
+    ),
+  );
 }

@@ -8,7 +8,7 @@ export const WALLS = ['left', 'right', 'floor', 'ceiling', 'back', 'front'] as c
 export type Wall = (typeof WALLS)[number];
 export type Walls = Readonly<Record<Wall, 'open' | 'closed'>>;
 
-/** What a tile of a level is made of. Static solids only, so it is worked out once and kept. */
+/** What a tile of a level is made of. Worked out once and kept, but for tiles that a moving solid is near. */
 export interface TileGeometry {
   /** Pointer to the cut block (6 x 512 open face fractions, then the diagonal), 0 when every face is fully open. */
   readonly cut: number;
@@ -17,6 +17,17 @@ export interface TileGeometry {
   readonly allSolid: boolean;
   readonly reachesBeyond: boolean;
 }
+
+/** A solid that moves, where it is now. */
+export interface MovingSolid {
+  readonly distance: Distance;
+  readonly bounds: Box3;
+  /** Of its material at a point, m/s. */
+  readonly velocity: (x: number, y: number, z: number) => readonly [number, number, number];
+}
+
+/** Voxels around a moving solid's box within which tiles are worked out anew. */
+const NEAR = 2;
 
 const OPEN: TileGeometry = { cut: 0, status: null, allSolid: false, reachesBeyond: false };
 const CELLS = TILE * TILE * TILE;
@@ -31,6 +42,13 @@ const CORNERS = TILE + 1;
  */
 export class GeometryCache {
   readonly #tiles: Map<number, TileGeometry>[] = [];
+  /** Tiles near moving solids, of this placement of theirs only. */
+  #movingTiles: Map<number, TileGeometry>[] = [];
+  #moving: readonly MovingSolid[] = [];
+  /** Cut blocks of moving tiles: in use, and free to be used again (the arena frees nothing). */
+  #lent: number[] = [];
+  #free: number[] = [];
+  #near = false;
   readonly #corners = new Float64Array(CORNERS ** 3);
   #solidBlock = 0;
 
@@ -42,8 +60,36 @@ export class GeometryCache {
     private readonly walls: Walls,
   ) {}
 
+  /** Puts moving solids where they are now; whatever was worked out near them is forgotten. */
+  setMoving(moving: readonly MovingSolid[]): void {
+    this.#moving = moving;
+    this.#movingTiles = [];
+    this.#free.push(...this.#lent);
+    this.#lent = [];
+  }
+
+  /** Whether a tile of level 0 lies so near to a moving solid that it has to be worked out anew each time. */
+  isNear(level: number, tx: number, ty: number, tz: number): boolean {
+    const edge = TILE * this.voxelSize * 2 ** level;
+    const m = NEAR * this.voxelSize;
+    const low = [tx * edge - m, ty * edge - m, tz * edge - m] as const;
+    const size = edge + 2 * m;
+    return this.#moving.some(({ bounds: { min, max } }) => ([0, 1, 2] as const).every((a) => max[a] > low[a] && min[a] < low[a] + size));
+  }
+
+  /** Open distance of what stands still. */
+  stillDistance(x: number, y: number, z: number): number {
+    return this.#standing(x, y, z);
+  }
+
   /** Open distance at a world position: positive where fluid may be. */
   distance(x: number, y: number, z: number): number {
+    let d = this.#standing(x, y, z);
+    if (this.#near) for (const m of this.#moving) d = Math.min(d, m.distance(x, y, z));
+    return d;
+  }
+
+  #standing(x: number, y: number, z: number): number {
     let d = this.solids(x, y, z);
     const { min, max } = this.limit;
     const { walls } = this;
@@ -58,12 +104,19 @@ export class GeometryCache {
 
   /** Geometry of the tile at world tile coordinates of a level (tile t covers level voxels [8t, 8t + 8)). */
   tile(level: number, tx: number, ty: number, tz: number): TileGeometry {
-    const map = (this.#tiles[level] ??= new Map<number, TileGeometry>());
+    const near = this.#moving.length > 0 && this.isNear(level, tx, ty, tz);
+    const map = near
+      ? (this.#movingTiles[level] ??= new Map<number, TileGeometry>())
+      : (this.#tiles[level] ??= new Map<number, TileGeometry>());
     // 17 bits a coordinate: +-65536 tiles.
     const key = ((tx + 65536) * 131072 + (ty + 65536)) * 131072 + (tz + 65536);
     let found = map.get(key);
     if (!found) {
+      // Building a coarse tile asks for finer ones, some of them not near: each is built in its own light.
+      const before = this.#near;
+      this.#near = near;
       found = this.#build(level, tx, ty, tz);
+      this.#near = before;
       map.set(key, found);
     }
     return found;
@@ -81,6 +134,13 @@ export class GeometryCache {
       return status ? { cut: 0, status, allSolid: false, reachesBeyond: true } : OPEN;
     }
     return level === 0 ? this.#sampled(tx, ty, tz, status) : this.#averaged(level, tx, ty, tz);
+  }
+
+  #block(): number {
+    if (!this.#near) return this.team.allocate(BLOCK_BYTES);
+    const block = this.#free.pop() ?? this.team.allocate(BLOCK_BYTES);
+    this.#lent.push(block);
+    return block;
   }
 
   #solidTile(): TileGeometry {
@@ -197,7 +257,7 @@ export class GeometryCache {
     }
     if (full) return beyond ? { cut: 0, status: beyond, allSolid: false, reachesBeyond: true } : OPEN;
     if (solid === CELLS) return this.#solidTile();
-    const cut = this.team.allocate(BLOCK_BYTES);
+    const cut = this.#block();
     this.team.floats(cut, 6 * CELLS).set(block);
     return { cut, status, allSolid: false, reachesBeyond: beyond !== null };
   }

@@ -38,7 +38,9 @@ export type KernelName =
   | 'extendCells'
   | 'scatterTiles'
   | 'clearOpenCells'
-  | 'clearOpenFaces';
+  | 'clearOpenFaces'
+  | 'burn'
+  | 'expand';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

@@ -5,6 +5,8 @@ import type { RampName } from './ramps';
 export const CHANNEL_LOOK = {
   density: { title: 'Density', unit: 'none', ramp: 'chalk', /** Optical depth a metre at full value. */ depth: 7, lit: true },
   temperature: { title: 'Temperature', unit: 'celsius', ramp: 'ember', depth: 5, lit: false },
+  flame: { title: 'Flame', unit: 'perSecond', ramp: 'ember', depth: 9, lit: false },
+  fuel: { title: 'Fuel', unit: 'none', ramp: 'patina', depth: 4, lit: false },
   vel: { title: 'Speed', unit: 'speed', ramp: 'patina', depth: 0.7, lit: false },
   /** Of two runs; made in the page, never stored. */
   difference: { title: 'Difference', unit: 'none', ramp: 'twin', depth: 1, lit: false },
@@ -13,4 +15,4 @@ export const CHANNEL_LOOK = {
 export type LookChannel = keyof typeof CHANNEL_LOOK;
 
 /** Those that a run can keep. */
-export const KEPT_CHANNELS = ['density', 'temperature', 'vel'] as const satisfies readonly LookChannel[];
+export const KEPT_CHANNELS = ['density', 'temperature', 'flame', 'fuel', 'vel'] as const satisfies readonly LookChannel[];

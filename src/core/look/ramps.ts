@@ -6,6 +6,12 @@ export const RAMPS = {
     [0.5, '#dedbd4'],
     [1, '#efe8dc'],
   ],
+  /** Smoke that comes from a fire: soot. */
+  soot: [
+    [0, '#6d6762'],
+    [0.4, '#514a46'],
+    [1, '#3a3330'],
+  ],
   /** Heat: deep red earth to pale fire. */
   ember: [
     [0, '#1b1114'],

@@ -1,4 +1,4 @@
 export type { Vec3 } from './vec3';
 export { hash3, mulberry32 } from './random';
 export { fractalNoise } from './noise';
-export { type Rotation, rotationFromDegrees, unrotate } from './rotation';
+export { type Rotation, rotate, rotationFromDegrees, unrotate } from './rotation';

@@ -26,3 +26,10 @@ export const unrotate = (r: Rotation, v: Vec3): Vec3 => [
   r[1] * v[0] + r[4] * v[1] + r[7] * v[2],
   r[2] * v[0] + r[5] * v[1] + r[8] * v[2],
 ];
+
+/** Local to world. */
+export const rotate = (r: Rotation, v: Vec3): Vec3 => [
+  r[0] * v[0] + r[1] * v[1] + r[2] * v[2],
+  r[3] * v[0] + r[4] * v[1] + r[5] * v[2],
+  r[6] * v[0] + r[7] * v[1] + r[8] * v[2],
+];

@@ -1,17 +1,8 @@
 import { z } from 'zod';
 import { formatQuantity } from '#core/units';
-import { type FieldMeta, metaOf } from './fields';
+import { type FieldMeta, inner, metaOf } from './fields';
 import type { Difference } from './key';
 import { settingsSchema } from './settings';
-
-/** Peels defaults and nullables off a schema. */
-export function inner(schema: z.ZodType): z.ZodType {
-  let s = schema;
-  while (s instanceof z.ZodDefault || s instanceof z.ZodPrefault || s instanceof z.ZodNullable || s instanceof z.ZodOptional) {
-    s = s.unwrap() as z.ZodType;
-  }
-  return s;
-}
 
 /** What is said about the setting at a path such as `sources[0].noise.size`. */
 export function metaAt(path: string): FieldMeta | null {

@@ -17,9 +17,20 @@ export type FieldMeta = {
   readonly names?: Readonly<Record<string, string>>;
   /** What null means, as shown. */
   readonly none?: string;
+  /** Keys or an expression can move it. */
+  readonly moves?: boolean;
   /** Shown only in the file, not in forms. */
   readonly hidden?: boolean;
 };
+
+/** Peels defaults and nullables off a schema. */
+export function inner(schema: z.ZodType): z.ZodType {
+  let s = schema;
+  while (s instanceof z.ZodDefault || s instanceof z.ZodPrefault || s instanceof z.ZodNullable || s instanceof z.ZodOptional) {
+    s = s.unwrap() as z.ZodType;
+  }
+  return s;
+}
 
 export const metaOf = (schema: z.ZodType): FieldMeta | null => {
   const meta = schema.meta() as FieldMeta | undefined;

@@ -1,10 +1,12 @@
 export { cacheState, type CacheFacts } from './cache-state';
-export { type FieldMeta, metaOf } from './fields';
-export { type Path, type Edit, valueAtPath, putAtPath, applyEdits } from './paths';
+export { type FieldMeta, inner, metaOf } from './fields';
+export { allMoves, followedBy } from './moves-schema';
+export { mistakesOfMoves, movedItem } from './moved';
+export { type Path, valueAtPath, putAtPath } from './paths';
+export { type Edit, applyEdits } from './edits';
+export { solidSchema, sourceSchema } from './items';
 export {
   settingsSchema,
-  sourceSchema,
-  solidSchema,
   GROUPS,
   type Group,
   type Settings,
@@ -24,7 +26,7 @@ export {
   type ShotFile,
   type VariantFile,
 } from './shot';
-export { RUNGS, rungTitle, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
+export { RUNGS, rungTitle, planToRun, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
-export { inner, metaAt, showDifference, variantName } from './describe';
+export { metaAt, showDifference, variantName } from './describe';

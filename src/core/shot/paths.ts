@@ -1,5 +1,3 @@
-import { type Settings, settingsSchema } from './settings';
-
 export type Path = readonly (string | number)[];
 
 /** `sources[0].noise.size` -> ['sources', 0, 'noise', 'size'] */
@@ -19,17 +17,4 @@ export function putAtPath(value: unknown, path: Path, next: unknown): unknown {
   const changed = putAtPath(valueAtPath(value, [key]), rest, next);
   if (Array.isArray(value)) return value.map((v: unknown, n) => (n === key ? changed : v));
   return { ...(value as object), [key]: changed };
-}
-
-/** One setting's new value; remedies are lists of these, so that they can be stored and shown. */
-export interface Edit {
-  readonly path: string;
-  readonly value: unknown;
-}
-
-/** Settings with edits applied; null when the result would not be valid. */
-export function applyEdits(settings: Settings, edits: readonly Edit[]): Settings | null {
-  const changed = edits.reduce<unknown>((s, e) => putAtPath(s, parsePath(e.path), e.value), settings);
-  const result = settingsSchema.safeParse(changed);
-  return result.success ? result.data : null;
 }

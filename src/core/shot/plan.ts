@@ -1,5 +1,8 @@
+import { RuddleError } from '#core/errors';
 import { type Box3, shapeBounds } from '#core/geometry';
-import type { GasChannel, GasOptions } from '#core/gas';
+import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
+import { followedBy } from './moves-schema';
+import { mistakesOfMoves } from './moved';
 import type { Settings } from './settings';
 import type { ShotFields } from './shot';
 
@@ -71,16 +74,29 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
         cutOff: bounds.cutOff,
       },
       sources: sources.map(({ hidden: _hidden, ...source }) => source),
-      solids: settings.solids.filter((s) => !s.hidden).map((s) => s.shape),
+      solids: settings.solids.filter((s) => !s.hidden).map(({ shape, turnsAbout, moves }) => ({ shape, turnsAbout, moves })),
+      followed: followedBy(settings).followed,
       forces,
       matter,
     },
     keep: {
-      channels: (['density', 'temperature', 'vel'] as const).filter((c) => keep[c]),
+      channels: channelsOf({ matter }).filter((c) => keep[c]),
       precision: keep.precision,
       compression: keep.compression,
       preRoll: keep.preRoll,
     },
     file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis },
   };
+}
+
+/** A plan that is about to be computed; throws `settings-invalid` when a moving number has no value somewhere in the shot. */
+export function planToRun(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
+  const mistakes = mistakesOfMoves(shot, settings);
+  if (mistakes.length > 0) {
+    const list = mistakes.map((m) => `${m.path}: ${m.message}`);
+    throw new RuddleError('settings-invalid', `This cannot be computed. ${list.join('; ')}.`, {
+      issues: mistakes.map(({ path, message }) => ({ path, message })),
+    });
+  }
+  return resolvePlan(shot, settings, rung, voxelFactor);
 }

@@ -26,3 +26,4 @@ export {
   clearOpenCells,
   clearOpenFaces,
 } from './project';
+export { burn, expand } from './fire';

@@ -1,11 +1,11 @@
 import { join } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
 import { RuddleError } from '#core/errors';
+import { KEPT_CHANNELS } from '#core/look';
 import { decodePreview, encodePreview, halvePreview } from '#core/formats';
 import { previewFileName, readBytes } from '#server/cache';
 import type { App } from '#server/app';
 
-const CHANNELS = ['density', 'temperature', 'vel'];
 const MAX_LOD = 4;
 
 /** A frame's channel as 8-bit voxels. The address names run and frame, whose bytes never change: it may be kept for ever. */
@@ -19,7 +19,13 @@ export async function frameData(
 ): Promise<Response> {
   const frame = Number(frameText);
   const lod = Number(lodText ?? 0);
-  if (!Number.isInteger(frame) || !CHANNELS.includes(channel) || !Number.isInteger(lod) || lod < 0 || lod > MAX_LOD) {
+  if (
+    !Number.isInteger(frame) ||
+    !(KEPT_CHANNELS as readonly string[]).includes(channel) ||
+    !Number.isInteger(lod) ||
+    lod < 0 ||
+    lod > MAX_LOD
+  ) {
     throw new RuddleError('not-found', 'There is no such frame or channel.', { what: `${frameText}/${channel}` });
   }
   const { folder, pass, checksum } = await app.runs.frame(runId, frame);

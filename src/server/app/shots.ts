@@ -7,7 +7,7 @@ import {
   type ShotFile,
   canonicalJson,
   differences,
-  resolvePlan,
+  planToRun,
   SHOT_VERSION,
   parseWith,
   settingsSchema,
@@ -189,7 +189,7 @@ export class ShotStore {
     const shot = await this.row(variant.shotId);
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings;
-    const plan = resolvePlan(shot.fields, settings, rung);
+    const plan = planToRun(shot.fields, settings, rung);
     const prediction = summaryOf(await this.costs.predict(shot.id, plan));
     // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
     await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);

@@ -2,7 +2,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { ErrorData } from '#core/errors';
 import type { Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
-import { RUNGS, type Plan, type Settings, type ShotFields, resolvePlan } from '#core/shot';
+import { RUNGS, type Plan, type Settings, type ShotFields, planToRun } from '#core/shot';
 import type { FrameDto, SketchMessage } from '#protocol';
 import { type Sketcher, createSketcher } from '#workers/browser';
 
@@ -88,7 +88,6 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
     if (!asked) return;
     const { shot, settings } = asked;
     const factor = Math.max(RUNGS.sketch, floor / settings.detail.voxelSize);
-    const plan = resolvePlan(shot, settings, 'sketch', factor);
     previews.clear();
     bytes = 0;
     ticks = [];
@@ -96,6 +95,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
     rate = 0;
     most = 0;
     try {
+      const plan = planToRun(shot, settings, 'sketch', factor);
       sketcher ??= make(threads, receive);
       sketcher.start(plan);
       setState({ computing: true, plan, factor, frames: [], error: null });

@@ -31,6 +31,7 @@ const PATHS = {
   three: 'M2 5h4v10H2zM8 5h4v10H8zM14 5h4v10h-4z',
   more: 'M4 10h.01M10 10h.01M16 10h.01',
   scale: 'M3 17L17 3M3 17v-5M3 17h5M17 3v5M17 3h-5',
+  curve: 'M2 15c5 0 4-10 8-10s3 7 8 7M2 13v4M9 3v4M17 10v4',
   download: 'M10 3v9M6 9l4 4 4-4M4 16h12',
 } as const;
 

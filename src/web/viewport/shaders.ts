@@ -8,7 +8,7 @@ void main() {
 }`;
 
 /**
- * Emission-absorption march with one light (its transmittance from a precomputed volume) and light from the sky. The ray ends at the nearest
+ * Emission-absorption march with one light, and with flames that glow by themselves, (its transmittance from a precomputed volume) and light from the sky. The ray ends at the nearest
  * solid. Steps are jittered by a fixed hash of the pixel, so that bands become grain and a picture at rest does not flicker.
  */
 export const volumeFragment = /* glsl */ `
@@ -19,6 +19,9 @@ out vec4 result;
 uniform sampler3D uValue;
 uniform sampler3D uLight;
 uniform sampler2D uRamp;
+uniform sampler3D uFlame;
+uniform sampler2D uFlameRamp;
+uniform bool uBurning;
 uniform sampler2D uDepth;
 uniform vec3 uMin;
 uniform vec3 uMax;
@@ -84,6 +87,16 @@ void main() {
       }
       colour += through * alpha * base * light;
       through *= 1.0 - alpha;
+    }
+    if (uBurning) {
+      float flame = texture(uFlame, p).r;
+      if (flame > 0.01) {
+        vec3 glow = texture(uFlameRamp, vec2(0.25 + 0.75 * flame, 0.5)).rgb;
+        // A flame lights up by what burns in the step, and hides a little of what is behind it.
+        float lit = 1.0 - exp(-flame * 9.0 * uStep);
+        colour += through * lit * glow * glow * 2.6;
+        through *= 1.0 - 0.6 * lit;
+      }
     }
     t += uStep;
   }

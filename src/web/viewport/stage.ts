@@ -142,10 +142,10 @@ export class Stage {
   }
 
   /** Shows a frame; light follows when its shadow volume is ready. */
-  setFrame(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number): void {
+  setFrame(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number, flame: Preview | null): void {
     this.#volume.shown = false;
     if (preview) {
-      this.#volume.setFrame(preview, channel, voxelSize, background);
+      this.#volume.setFrame(preview, channel, voxelSize, background, flame);
       const look = CHANNEL_LOOK[channel];
       if (look.lit) {
         void this.#shadows
@@ -190,7 +190,7 @@ export class Stage {
         transparent: true,
         uniforms: {
           uValue: { value: texture },
-          uRamp: { value: rampTexture(channel === 'density' ? 'vel' : channel) },
+          uRamp: { value: rampTexture(channel === 'density' ? 'patina' : CHANNEL_LOOK[channel].ramp) },
           uMin: { value: low },
           uMax: { value: low.clone().addScaledVector(new THREE.Vector3(...preview.size), preview.step * voxelSize) },
         },
@@ -287,6 +287,8 @@ export class Stage {
 
   #draw(scale: number, moving: boolean): void {
     const began = performance.now();
+    const distance = this.#camera.position.distanceTo(this.#controls.target);
+    this.onView(((2 * distance * Math.tan((this.#camera.fov * Math.PI) / 360)) / this.#height) * 100);
     const r = this.#renderer;
     r.setRenderTarget(null);
     r.setClearColor(this.#background, 1);
@@ -302,8 +304,6 @@ export class Stage {
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, this.#pixel);
       this.#adapt(performance.now() - began, scale, moving);
     }
-    const distance = this.#camera.position.distanceTo(this.#controls.target);
-    this.onView(((2 * distance * Math.tan((this.#camera.fov * Math.PI) / 360)) / this.#height) * 100);
     this.onDrawn();
   }
 

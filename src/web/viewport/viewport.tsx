@@ -15,6 +15,8 @@ export interface ViewportFrame {
   readonly preview: Preview;
   readonly channel: LookChannel;
   readonly voxelSize: number;
+  /** What burns in the smoke that is shown; null: nothing. */
+  readonly flame?: Preview | null;
   /** Value that means "nothing here". */
   readonly background: number;
 }
@@ -181,7 +183,13 @@ export function Viewport({
     stage.current?.setBounds(bounds, c.text);
   }, [bounds, c]);
   useEffect(() => {
-    stage.current?.setFrame(frame?.preview ?? null, frame?.channel ?? 'density', frame?.voxelSize ?? 1, frame?.background ?? 0);
+    stage.current?.setFrame(
+      frame?.preview ?? null,
+      frame?.channel ?? 'density',
+      frame?.voxelSize ?? 1,
+      frame?.background ?? 0,
+      frame?.flame ?? null,
+    );
   }, [frame]);
   useEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Preview } from '#core/formats';
-import { CHANNEL_LOOK, type LightVolume, type LookChannel, rampBytes } from '#core/look';
+import { CHANNEL_LOOK, type LightVolume, type LookChannel, type RampName, rampBytes } from '#core/look';
 import { developFragment, overlayFragment, screenVertex, volumeFragment, worldVertex } from './shaders';
 
 /** Direction towards the sun, in the demo world's yard: high, from the left, towards the viewer. */
@@ -34,8 +34,8 @@ function refill(
   return volumeTexture(data, size);
 }
 
-export const rampTexture = (channel: LookChannel): THREE.DataTexture => {
-  const texture = new THREE.DataTexture(rampBytes(CHANNEL_LOOK[channel].ramp, RAMP_SIZE), RAMP_SIZE, 1);
+export const rampTexture = (name: RampName): THREE.DataTexture => {
+  const texture = new THREE.DataTexture(rampBytes(name, RAMP_SIZE), RAMP_SIZE, 1);
   texture.minFilter = THREE.LinearFilter;
   texture.magFilter = THREE.LinearFilter;
   texture.needsUpdate = true;
@@ -67,7 +67,8 @@ export class Volume {
   readonly #laying: THREE.Scene;
   readonly #screenCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
   #voxel = 1;
-  #channel: LookChannel = 'density';
+  #ramp: RampName = 'chalk';
+  #flame: THREE.Data3DTexture | null = null;
   #value: THREE.Data3DTexture | null = null;
   #light: THREE.Data3DTexture;
   shown = false;
@@ -85,7 +86,10 @@ export class Volume {
       uniforms: {
         uValue: { value: this.#light },
         uLight: { value: this.#light },
-        uRamp: { value: rampTexture('density') },
+        uRamp: { value: rampTexture('chalk') },
+        uFlame: { value: this.#light },
+        uFlameRamp: { value: rampTexture('ember') },
+        uBurning: { value: false },
         uDepth: { value: this.#depth.depthTexture },
         uMin: { value: new THREE.Vector3() },
         uMax: { value: new THREE.Vector3(1, 1, 1) },
@@ -129,8 +133,8 @@ export class Volume {
     return this.#material.uniforms;
   }
 
-  /** Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. */
-  setFrame(preview: Preview, channel: LookChannel, voxelSize: number, background: number): void {
+  /** Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. `flame`: what burns in the smoke, of the same voxels. */
+  setFrame(preview: Preview, channel: LookChannel, voxelSize: number, background: number, flame: Preview | null): void {
     const look = CHANNEL_LOOK[channel];
     this.#value = refill(this.#value, preview.data, preview.size);
     const u = this.#u;
@@ -144,10 +148,14 @@ export class Volume {
     // At full byte the optical depth a metre is that of the value it stands for.
     u['uDepthPerMetre']!.value = look.lit ? look.depth * preview.high : look.depth;
     u['uLit']!.value = look.lit;
-    if (this.#channel !== channel) {
+    if (flame) this.#flame = refill(this.#flame, flame.data, flame.size);
+    u['uBurning']!.value = flame !== null;
+    u['uFlame']!.value = this.#flame ?? this.#light;
+    const ramp = flame ? 'soot' : look.ramp;
+    if (this.#ramp !== ramp) {
       (u['uRamp']!.value as THREE.Texture).dispose();
-      u['uRamp']!.value = rampTexture(channel);
-      this.#channel = channel;
+      u['uRamp']!.value = rampTexture(ramp);
+      this.#ramp = ramp;
     }
     this.#mesh.position.copy(min).addScaledVector(size, 0.5);
     this.#mesh.scale.copy(size);
@@ -199,6 +207,7 @@ export class Volume {
 
   dispose(): void {
     this.#value?.dispose();
+    this.#flame?.dispose();
     this.#light.dispose();
     this.#target.dispose();
     this.#depth.dispose();

@@ -1,6 +1,6 @@
 import { isRuddleError, toErrorData } from '#core/errors';
 import { makePreview } from '#core/formats';
-import { solveGas } from '#core/gas';
+import { channelsOf, solveGas } from '#core/gas';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
@@ -39,7 +39,7 @@ export function sketchMain(send: Send, startHelper: (start: HelperStart) => void
       const frames = solveGas(plan.options, {
         team: solving,
         clock: () => performance.now() / 1000,
-        channels: { names: ['density', 'temperature', 'vel'] },
+        channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },
         cancelled: () => solving.cancelled(),
       });
       for (const { report, grids, inRange } of frames) {

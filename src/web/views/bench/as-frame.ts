@@ -8,11 +8,13 @@ export const backgroundOf = (plan: Plan, channel: LookChannel): number =>
   channel === 'temperature' ? plan.options.matter.ambient : channel === 'vel' ? Math.hypot(...plan.options.forces.wind) : 0;
 
 /** A fetched frame as the viewport takes it. */
-export function asViewportFrame(shown: ShownFrame | null, plan: Plan | null): ViewportFrame | null {
+export function asViewportFrame(shown: ShownFrame | null, plan: Plan | null, flame: ShownFrame | null = null): ViewportFrame | null {
   if (!shown?.preview || !plan) return null;
   return {
     preview: shown.preview,
     channel: shown.channel,
+    // Of another frame it is not laid over this one.
+    flame: flame?.frame === shown.frame && flame.run === shown.run ? flame.preview : null,
     voxelSize: plan.options.voxelSize,
     background: backgroundOf(plan, shown.channel),
   };

@@ -3,6 +3,7 @@ import type { Finding } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
 import type { ShotDto, VariantDto } from '#protocol';
 import type { Predictor } from '#web/state';
+import type { MovingField } from './moves';
 import type { Shown } from './shown-run';
 
 /** What every part of the Bench looks at: derived once, in BenchView. */
@@ -17,6 +18,8 @@ export interface BenchState {
   readonly spent: { readonly seconds: number; readonly bytes: number };
   readonly findings: readonly Finding[];
   /** Opens the three values of a setting side by side. */
+  /** Opens the editor of what moves a number. */
+  readonly makeMove: (field: MovingField) => void;
   readonly tryThree: (path: readonly (string | number)[]) => void;
 }
 

@@ -13,6 +13,8 @@ import { FindingsDrawer } from './findings-drawer';
 import { FrameStrip } from './frame-strip';
 import { BenchHeader } from './header';
 import { addItem } from './items';
+import { MoveDialog } from './move-dialog';
+import type { MovingField } from './moves';
 import { usePlayback } from './playback';
 import { frameOf, useShown } from './shown-run';
 import { useSecondsLeft } from './use-predicted-left';
@@ -38,6 +40,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
   const playback = usePlayback({ run: run?.id ?? null, frame, channel, stored, framesPerSecond: fields.framesPerSecond, goTo });
   const [findingsOpen, setFindingsOpen] = useState(false);
   const [trying, setTrying] = useState<Path | null>(null);
+  const [moving, setMoving] = useState<MovingField | null>(null);
   const state = useStateOf(shot, run, settings, fields);
 
   const predictor = usePredictor(shot, fields);
@@ -157,7 +160,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
   }, [shown.error]);
 
   const bench = useMemo(
-    (): BenchState => ({ shot, variant, shown, predictor, predicted, spent, findings, tryThree: setTrying }),
+    (): BenchState => ({ shot, variant, shown, predictor, predicted, spent, findings, tryThree: setTrying, makeMove: setMoving }),
     [shot, variant, shown, predictor, predicted, spent, findings],
   );
   const other = shot.runs.find((r) => r.id === route.with) ?? null;
@@ -186,6 +189,14 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
               <Box sx={{ position: 'absolute', inset: '0 0 132px 0', pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}>
                 <FindingsDrawer onClose={toggleFindings} />
               </Box>
+            )}
+            {moving && (
+              <MoveDialog
+                field={moving}
+                onClose={() => {
+                  setMoving(null);
+                }}
+              />
             )}
             <FrameStrip
               fields={fields}

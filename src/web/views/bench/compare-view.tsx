@@ -55,6 +55,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
   const c = useColours();
   const { shot, shown } = useBench();
   const sheet = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
   const second = useShown(shot, other.variantId, other.id);
   const one = useCompared(shown);
   const two = useCompared(second);
@@ -77,7 +78,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
   const missing = (side: Shown): string | null =>
     frame !== null && side.frames.length > 0 && !side.stored.has(frame) ? `Frame ${String(frame)} is not there` : null;
   const sides: Side[] = useMemo(() => {
-    const scene = (s: Compared): ViewportScene => sceneOf(s.settings ?? sheet);
+    const scene = (s: Compared): ViewportScene => sceneOf(s.settings ?? sheet, fields, frame);
     if (mode === 'difference') {
       return [
         {
@@ -98,7 +99,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
       { id: 'two', title: two.title, detail: name(other), scene: scene(two), frame: frameB, empty: missing(second) },
     ];
     // eslint-disable-next-line react-hooks/exhaustive-deps -- name and missing read what is listed
-  }, [mode, one, two, sheet, frameA, frameB, difference, channel, shown, second, other, frame, shot.variants]);
+  }, [mode, one, two, sheet, frameA, frameB, difference, channel, shown, second, other, frame, shot.variants, fields]);
 
   const kept = KEPT_CHANNELS.filter((k) => [shown.run?.plan, other.plan].every((p) => p?.keep.channels.includes(k) ?? true));
   return (

@@ -22,6 +22,7 @@ import {
 import { useSheet } from '#web/state';
 import { Icon, NumberField, useColours } from '#web/ui';
 import { useBench } from './bench-context';
+import { type MovingField, moveAt, splitPath } from './moves';
 
 /** A settings change at a path; what comes out is validated by the sheet. */
 function usePut(): (path: Path, next: unknown) => void {
@@ -67,10 +68,12 @@ function Row({
   /** Three values of it can be tried side by side. */
   numeric?: boolean;
 }): ReactElement {
-  const { tryThree } = useBench();
+  const { tryThree, makeMove } = useBench();
   const c = useColours();
   const change = usePut();
   const value = useSheet((s) => valueAtPath(s.settings, path));
+  const moving = meta.moves === true && value !== null ? movingField(meta, path, value) : null;
+  const moves = useSheet((s) => moving?.paths.some((p) => moveAt(s.settings, moving.item, p) !== null) ?? false);
   const initial = defaultOf(schema, path);
   const isDefault = initial === undefined || canonicalJson(initial) === canonicalJson(value);
   return (
@@ -115,6 +118,21 @@ function Row({
             </IconButton>
           </Tooltip>
         )}
+        {moving && (
+          <Tooltip title={moves ? 'It moves: open its curve' : 'Make it move: keys or an expression'}>
+            <IconButton
+              className={moves ? '' : 'on-hover'}
+              size="small"
+              aria-label={`${meta.title}: ${moves ? 'its curve' : 'make it move'}`}
+              onClick={() => {
+                makeMove(moving);
+              }}
+              sx={{ p: 0.25, color: moves ? c.selected : c.dim }}
+            >
+              <Icon name="curve" size={14} />
+            </IconButton>
+          </Tooltip>
+        )}
         {numeric && (
           <Tooltip title="Try three values, side by side">
             <IconButton
@@ -134,6 +152,18 @@ function Row({
       {children}
     </Box>
   );
+}
+
+/** What the editor of moves is opened with for a field. */
+function movingField(meta: FieldMeta, path: Path, value: unknown): MovingField {
+  const { item, rest } = splitPath(path);
+  const base = rest.join('.');
+  return {
+    title: meta.title,
+    unit: meta.unit ?? 'none',
+    item,
+    paths: Array.isArray(value) ? ['x', 'y', 'z'].map((a) => `${base}.${a}`) : [base],
+  };
 }
 
 function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElement | null {

@@ -9,11 +9,11 @@ import { type Path, type Settings, inner, metaAt, putAtPath, settingsSchema, val
 import { formatQuantity, formatSeconds } from '#core/units';
 import { type Sketch, createSketch, mainSketch, useSheet, useTellSketching } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
-import type { ViewportFrame, ViewportScene } from '#web/viewport';
+import type { ViewportFrame } from '#web/viewport';
 import { backgroundOf } from './as-frame';
 import { useBench } from './bench-context';
 import { LinkedViewports, type Side } from './linked-viewports';
-import { sceneOf } from './scene';
+import { moves, sceneOf } from './scene';
 import { threeValues } from './three-values';
 
 const CHANNEL: LookChannel = 'density';
@@ -63,7 +63,6 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a path is what it says
     [settings, key, values],
   );
-  const scenes = useMemo(() => tried.map(sceneOf), [tried]);
   useEffect(() => {
     sketches.forEach((sketch, n) => {
       const own = tried[n];
@@ -78,7 +77,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
       key={key}
       name={name}
       sketches={sketches}
-      scenes={scenes}
+      tried={tried}
       wanted={wanted}
       onWanted={setWanted}
       shotId={shot.id}
@@ -129,7 +128,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
 interface TriedProps {
   readonly name: string;
   readonly sketches: readonly Sketch[];
-  readonly scenes: readonly ViewportScene[];
+  readonly tried: readonly Settings[];
   readonly shotId: string;
   readonly wanted: number | null;
   readonly onWanted: (frame: number | null) => void;
@@ -139,15 +138,19 @@ interface TriedProps {
 }
 
 /** What the Sketches have so far, at one frame. */
-function Tried({ name, sketches, scenes, shotId, wanted, onWanted, titleOf, controls, onClose }: TriedProps): ReactElement {
+function Tried({ name, sketches, tried, shotId, wanted, onWanted, titleOf, controls, onClose }: TriedProps): ReactElement {
   const c = useColours();
-  const { firstFrame, lastFrame } = useSheet((s) => s.fields);
+  const fields = useSheet((s) => s.fields);
+  const { firstFrame, lastFrame } = fields;
   const [s1, s2, s3] = sketches as [Sketch, Sketch, Sketch];
   const states = [useStore(s1), useStore(s2), useStore(s3)];
   useTellSketching(states.some((s) => s.computing));
   // The newest frame that all have; what is wanted once all have it.
   const newest = Math.min(...states.map((s) => s.frames.findLast((f) => f.stored)?.frame ?? -Infinity));
   const frame = wanted === null ? newest : Math.min(wanted, newest);
+  // A scene that stands still stays the same object: it is drawn anew only when it changes.
+  const at = tried.some(moves) && Number.isFinite(frame) ? frame : null;
+  const scenes = useMemo(() => tried.map((own) => sceneOf(own, fields, at)), [tried, fields, at]);
   const sides = states.map((state, n): Side => {
     const preview = Number.isFinite(frame) ? (sketches[n]?.preview(frame, CHANNEL) ?? null) : null;
     const plan = state.plan;
@@ -155,7 +158,7 @@ function Tried({ name, sketches, scenes, shotId, wanted, onWanted, titleOf, cont
       id: state.id,
       title: titleOf(n),
       detail: state.computing ? `${String(state.frames.length)} frames` : '',
-      scene: scenes[n] ?? sceneOf(useSheet.getState().settings),
+      scene: scenes[n] ?? sceneOf(useSheet.getState().settings, fields, at),
       frame: plan && preview ? frameOf(preview, plan) : null,
       empty: state.error ? state.error.message : preview ? null : 'Starting',
     };

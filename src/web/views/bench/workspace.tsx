@@ -37,6 +37,12 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const fields = useSheet((s) => s.fields);
   const edit = useSheet((s) => s.edit);
   const picture = useFrame(run?.id ?? null, frame, channel, stored);
+  const burns =
+    channel === 'density' &&
+    run !== null &&
+    run.plan.options.matter.fire !== null &&
+    (run.rung === 'sketch' || run.plan.keep.channels.includes('flame'));
+  const flame = useFrame(burns ? run.id : null, frame, 'flame', stored);
   const [slice, setSlice] = useState<SliceSetting | null>(null);
   const [sliceChannel, setSliceChannel] = useState<LookChannel>('vel');
   const slicePicture = useFrame(slice ? (run?.id ?? null) : null, frame, sliceChannel, stored);
@@ -59,7 +65,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     if ((group === 'sources' || group === 'solids') && useSheet.getState().settings[group].length === 1) select({ group, index: 0 });
   }, [group, select]);
 
-  const yard = useYard(draggedShape && selection ? { ...selection, shape: draggedShape } : null, draggedBox);
+  const yard = useYard(frame, draggedShape && selection ? { ...selection, shape: draggedShape } : null, draggedBox);
   const item = selection ? settings[selection.group][selection.index] : undefined;
   const limit = useMemo(() => settings.bounds.limit ?? defaultLimit(settings), [settings]);
   const handles = useMemo((): ViewportHandles | null => {
@@ -96,7 +102,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     const [ox, oy, oz, nx, ny, nz] = window;
     return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
   }, [frames, pictured, h]);
-  const viewFrame = useMemo(() => asViewportFrame(picture, plan), [picture, plan]);
+  const viewFrame = useMemo(() => asViewportFrame(picture, plan, flame), [picture, plan, flame]);
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
     () => ({

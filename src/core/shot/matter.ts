@@ -1,0 +1,121 @@
+import { z } from 'zod';
+import { choice, number, optional } from './fields';
+import { checkMoves, movesSchema } from './moves-schema';
+
+const fireSchema = z.strictObject({
+  ignition: number(523.15, {
+    title: 'Ignition',
+    help: 'Fuel burns where the gas is at least this hot: a hot source, or flames beside it, set it off.',
+    unit: 'celsius',
+    min: 1,
+    max: 5000,
+    step: 10,
+  }),
+  burnTime: number(0.4, {
+    title: 'Burn time',
+    help: 'Seconds after which 1/e of burning fuel is left. Short: small, fierce flames. Long: they roll on.',
+    unit: 'second',
+    min: 0.005,
+    max: 100,
+    step: 1.1,
+    ratio: true,
+  }),
+  heat: number(1200, {
+    title: 'Heat of burning',
+    help: 'Kelvin that a unit of fuel gives to its voxel; what makes flames rise.',
+    unit: 'kelvinDifference',
+    min: 0,
+    max: 20000,
+    step: 50,
+  }),
+  soot: number(0.5, { title: 'Soot', help: 'Density that a unit of fuel leaves behind.', min: 0, max: 100, step: 0.05 }),
+  expansion: number(1, {
+    title: 'Expansion',
+    help: 'Volumes that a unit of burnt fuel adds. It makes a burst roll outwards; in a sealed pocket it has nowhere to go.',
+    min: 0,
+    max: 50,
+    step: 0.1,
+  }),
+  loss: number(1500, {
+    title: 'Flame cooling',
+    help: 'Kelvin a second that a flame 1000 K above ambient loses; with the fourth power, so that hot flames shorten and warm smoke stays warm.',
+    unit: 'kelvinDifference',
+    min: 0,
+    max: 1e6,
+    step: 1.1,
+    ratio: true,
+  }),
+});
+
+export const matterSchema = z
+  .strictObject({
+    ambient: number(293.15, { title: 'Ambient temperature', help: 'Of the air around.', unit: 'celsius', min: 1, max: 2000, step: 1 }),
+    lift: number(0.02, {
+      title: 'Rise by heat',
+      moves: true,
+      help: 'Linear law: acceleration per kelvin above ambient. Ideal gas: a factor, 1 is physical.',
+      unit: 'liftPerKelvin',
+      min: -10,
+      max: 10,
+      step: 0.001,
+    }),
+    liftLaw: choice(
+      'linear',
+      { linear: 'Linear', ideal: 'Ideal gas' },
+      { title: 'Law of rise', help: 'Ideal gas for large temperature differences: it levels off.' },
+    ),
+    sinking: number(0.5, {
+      title: 'Sinking by density',
+      moves: true,
+      help: 'Acceleration downwards per unit of density. Dust falls, thin smoke does not.',
+      unit: 'acceleration',
+      min: -100,
+      max: 100,
+      step: 0.1,
+    }),
+    decayTime: optional(null, {
+      title: 'Decay time',
+      help: 'Seconds after which 1/e of the density is left.',
+      unit: 'second',
+      none: 'no decay',
+      min: 0.01,
+      max: 1e5,
+      step: 1.1,
+      ratio: true,
+    }),
+    decayRate: number(0, {
+      title: 'Decay rate',
+      help: 'Density lost a second, everywhere the same.',
+      unit: 'perSecond',
+      min: 0,
+      max: 1000,
+      step: 0.01,
+    }),
+    coolingTime: optional(4, {
+      title: 'Heat loss',
+      help: 'Seconds after which 1/e of the heat is left.',
+      unit: 'second',
+      none: 'no heat loss',
+      min: 0.01,
+      max: 1e5,
+      step: 1.1,
+      ratio: true,
+    }),
+    fire: fireSchema.nullable().default(null).meta({
+      title: 'Fire',
+      help: 'Fuel that sources emit burns where it is hot: it gives heat and soot, and takes room.',
+      none: 'nothing burns',
+    }),
+    velocityAdvection: choice(
+      'maccormack',
+      { linear: 'Linear', maccormack: 'MacCormack' },
+      { title: 'Advection of velocity', help: 'MacCormack keeps curls; linear is softer and twice as fast.' },
+    ),
+    scalarAdvection: choice(
+      'maccormack',
+      { linear: 'Linear', maccormack: 'MacCormack' },
+      { title: 'Advection of density', help: 'MacCormack keeps edges; linear is softer and faster.' },
+    ),
+    moves: movesSchema,
+  })
+  .superRefine(checkMoves(() => matterSchema));

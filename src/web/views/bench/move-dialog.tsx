@@ -1,0 +1,280 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import TextField from '@mui/material/TextField';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { type ReactElement, useEffect, useState } from 'react';
+import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
+import { type Path, type Settings, followedBy, settingsSchema } from '#core/shot';
+import type { Unit } from '#core/units';
+import { useRoute, useSheet } from '#web/state';
+import { NumberField, useColours } from '#web/ui';
+import { changedKeys, movedKeys, withKey, withoutKeys } from './key-edits';
+import { MoveCurve } from './move-curve';
+import { type MovingField, moveAt, numberOf, withMove } from './moves';
+
+const ONWARD: Readonly<Record<Onward, string>> = { smooth: 'Smooth', straight: 'Straight', hold: 'Holds' };
+
+/** Makes a number move: keys on a curve, or an expression. Every change is an edit of the sheet; the curve shows what comes of it. */
+export function MoveDialog({ field, onClose }: { field: MovingField; onClose: () => void }): ReactElement {
+  const c = useColours();
+  const [path, setPath] = useState(field.paths[0] ?? '');
+  const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
+  const settings = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
+  const edit = useSheet((s) => s.edit);
+  const route = useRoute();
+  const move = moveAt(settings, field.item, path);
+  const value = numberOf(settings, field.item, path) ?? 0;
+  const put = (next: Move | null): boolean => edit((s) => withMove(s, field.item, path, next));
+  const firstFrame = fields.firstFrame - fields.preRoll;
+  const { followed } = followedBy(settings);
+  const valueAt = (frame: number, keys: readonly Key[] | null): number => {
+    if (keys) return valueOfKeys(keys, frame);
+    if (!move) return value;
+    const time = (frame - fields.firstFrame) / fields.framesPerSecond;
+    return valueOfMove(move, value, { time, firstFrame: fields.firstFrame, framesPerSecond: fields.framesPerSecond }, followed);
+  };
+  const become = (kind: 'still' | 'keys' | 'expression'): void => {
+    setPicked(new Set());
+    if (kind === 'still') put(null);
+    else if (kind === 'keys') put({ kind: 'keys', keys: [{ frame: fields.firstFrame, value, then: 'smooth', arrive: null, leave: null }] });
+    else put({ kind: 'expression', text: 'value' });
+  };
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-label={`${field.title}, over the shot`}>
+      <DialogTitle sx={{ fontSize: 16, display: 'flex', alignItems: 'center', gap: 2, pb: 1 }}>
+        <span>{field.title}, over the shot</span>
+        <Box sx={{ flex: 1 }} />
+        {field.paths.length > 1 && (
+          <ToggleButtonGroup
+            size="small"
+            exclusive
+            value={path}
+            aria-label="Component"
+            onChange={(_e, p: string | null) => {
+              if (p === null) return;
+              setPath(p);
+              setPicked(new Set());
+            }}
+          >
+            {field.paths.map((p) => (
+              <ToggleButton key={p} value={p} sx={{ px: 1.5, py: 0.25, textTransform: 'none' }}>
+                {p.slice(-1)}
+                {moveAt(settings, field.item, p) ? ' ~' : ''}
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+        )}
+        <ToggleButtonGroup
+          size="small"
+          exclusive
+          value={move?.kind ?? 'still'}
+          aria-label="How it moves"
+          onChange={(_e, kind: 'still' | 'keys' | 'expression' | null) => {
+            if (kind !== null) become(kind);
+          }}
+        >
+          {(['still', 'keys', 'expression'] as const).map((kind) => (
+            <ToggleButton key={kind} value={kind} sx={{ px: 1.5, py: 0.25, textTransform: 'none' }}>
+              {{ still: 'Still', keys: 'Keys', expression: 'Expression' }[kind]}
+            </ToggleButton>
+          ))}
+        </ToggleButtonGroup>
+      </DialogTitle>
+      <DialogContent sx={{ pb: 0 }}>
+        <MoveCurve
+          title={field.title}
+          unit={field.unit}
+          frames={[firstFrame, fields.lastFrame]}
+          valueAt={valueAt}
+          keys={move?.kind === 'keys' ? move.keys : null}
+          picked={picked}
+          now={route.frame}
+          onPick={setPicked}
+          onKeys={(keys) => put({ kind: 'keys', keys })}
+        />
+        <Box sx={{ minHeight: 118, pt: 1.5 }}>
+          {!move && <Box sx={{ color: c.dim }}>It stays as it is on the sheet. Keys draw a curve by hand; an expression computes it.</Box>}
+          {move?.kind === 'keys' && (
+            <KeyRow
+              keys={move.keys}
+              picked={picked}
+              unit={field.unit}
+              onPick={setPicked}
+              onKeys={(keys) => put({ kind: 'keys', keys })}
+              frame={route.frame ?? fields.firstFrame}
+            />
+          )}
+          {move?.kind === 'expression' && (
+            <ExpressionRow
+              key={path}
+              text={move.text}
+              check={(text) => mistakeIn(settings, field.item, path, text)}
+              onText={(text) => put({ kind: 'expression', text })}
+            />
+          )}
+        </Box>
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={onClose}>
+          Close
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+/** What is wrong with an expression at its place; null when nothing is. */
+function mistakeIn(settings: Settings, item: Path, path: string, text: string): string | null {
+  const parsed = parseExpression(text);
+  if (!parsed.ok) return `Column ${String(parsed.column)}: ${parsed.message}.`;
+  const result = settingsSchema.safeParse(withMove(settings, item, path, { kind: 'expression', text }));
+  const message = result.error?.issues[0]?.message;
+  return message === undefined ? null : `${message.charAt(0).toUpperCase()}${message.slice(1)}.`;
+}
+
+function ExpressionRow({
+  text,
+  check,
+  onText,
+}: {
+  text: string;
+  check: (text: string) => string | null;
+  onText: (text: string) => void;
+}): ReactElement {
+  const c = useColours();
+  const [typed, setTyped] = useState(text);
+  useEffect(() => {
+    setTyped(text);
+  }, [text]);
+  const mistake = check(typed);
+  return (
+    <>
+      <TextField
+        fullWidth
+        size="small"
+        autoFocus
+        label="Expression"
+        value={typed}
+        error={mistake !== null}
+        helperText={mistake ?? 'What is typed counts at once.'}
+        slotProps={{ htmlInput: { spellCheck: false, style: { fontFamily: 'JetBrains Mono Variable, monospace' } } }}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          if (e.target.value !== text && check(e.target.value) === null) onText(e.target.value);
+        }}
+      />
+      <Box className="mono" sx={{ color: c.dim, fontSize: 11.5, mt: 0.5 }}>
+        {VARIABLES.join(' ')} · + - * / ^ &lt; &gt; == · {Object.keys(FUNCTIONS).join(' ')} · another setting: sources[0].heat, matter.lift
+      </Box>
+    </>
+  );
+}
+
+interface KeyRowProps {
+  readonly keys: readonly Key[];
+  readonly picked: ReadonlySet<number>;
+  readonly unit: Unit;
+  readonly frame: number;
+  readonly onPick: (picked: ReadonlySet<number>) => void;
+  readonly onKeys: (keys: readonly Key[]) => void;
+}
+
+/** Numbers of the picked key, and what to do with all that are picked. */
+function KeyRow({ keys, picked, unit, frame, onPick, onKeys }: KeyRowProps): ReactElement {
+  const c = useColours();
+  const [index] = [...picked];
+  const key = picked.size > 0 && index !== undefined ? keys[index] : undefined;
+  const pin = (): void => {
+    const added = withKey(keys, frame, valueOfKeys(keys, frame));
+    onPick(new Set([added.index]));
+    onKeys(added.keys);
+  };
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, flexWrap: 'wrap' }}>
+      {key ? (
+        <>
+          <label>
+            Frame{' '}
+            <NumberField
+              label="Frame of the key"
+              value={key.frame}
+              unit="none"
+              integer
+              width={72}
+              onChange={(v) => {
+                const next = movedKeys(keys, picked, v - key.frame, 0);
+                onPick(next.picked);
+                onKeys(next.keys);
+              }}
+            />
+          </label>
+          <label>
+            Value{' '}
+            <NumberField
+              label="Value of the key"
+              value={key.value}
+              unit={unit}
+              width={110}
+              onChange={(v) => {
+                onKeys(movedKeys(keys, picked, 0, v - key.value).keys);
+              }}
+            />
+          </label>
+          <label>
+            Then{' '}
+            <Select
+              size="small"
+              value={key.then}
+              inputProps={{ 'aria-label': 'How the curve goes on' }}
+              onChange={(e) => {
+                onKeys(changedKeys(keys, picked, { then: e.target.value }));
+              }}
+            >
+              {Object.entries(ONWARD).map(([k, title]) => (
+                <MenuItem key={k} value={k}>
+                  {title}
+                </MenuItem>
+              ))}
+            </Select>
+          </label>
+          <Button
+            size="small"
+            color="inherit"
+            disabled={[...picked].every((n) => keys[n]?.arrive === null && keys[n].leave === null)}
+            onClick={() => {
+              onKeys(changedKeys(keys, picked, { arrive: null, leave: null }));
+            }}
+          >
+            Slopes by itself
+          </Button>
+          <Button
+            size="small"
+            color="inherit"
+            disabled={keys.length <= picked.size}
+            onClick={() => {
+              onPick(new Set());
+              onKeys(withoutKeys(keys, picked));
+            }}
+          >
+            Take {picked.size > 1 ? `${String(picked.size)} keys` : 'the key'} out
+          </Button>
+        </>
+      ) : (
+        <span style={{ color: c.dim }}>
+          Double-click adds a key, a drawn box picks several; drag them, or use the arrow keys and Delete.
+        </span>
+      )}
+      <Button size="small" color="inherit" onClick={pin}>
+        Key at frame {frame}
+      </Button>
+    </Box>
+  );
+}
