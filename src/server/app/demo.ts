@@ -4,10 +4,13 @@ import { parseShotFile } from '#core/shot';
 import type { Runner } from './runner';
 import type { ShotStore } from './shots';
 
-/** At the first start: every shot file of the demo folder, and a Test run of each of its variants. */
+/** At the first start: every shot file of the demo folder, and a Test run of each of its variants; the one of the README's walk first. */
 export async function loadDemo(shots: ShotStore, runner: Runner, folder: string): Promise<void> {
   if (await shots.any()) return;
-  const files = (await readdir(folder)).filter((f) => f.endsWith('.json')).sort();
+  const files = (await readdir(folder))
+    .filter((f) => f.endsWith('.json'))
+    .sort()
+    .reverse();
   for (const file of files) {
     const shot = await shots.add(parseShotFile(await readFile(join(folder, file), 'utf8'), file));
     for (const variant of shot.variants) await shots.startRun(variant.id, 'test', runner);

@@ -9,7 +9,7 @@ import Select from '@mui/material/Select';
 import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { type ReactElement, useEffect, useState } from 'react';
+import { type ReactElement, useEffect, useRef, useState } from 'react';
 import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
 import { type Path, type Settings, followedBy, settingsSchema } from '#core/shot';
 import type { Unit } from '#core/units';
@@ -31,18 +31,22 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
   const edit = useSheet((s) => s.edit);
   const route = useRoute();
   const move = moveAt(settings, field.item, path);
+  // While an expression is typed the curve follows the letters, the sheet a moment later.
+  const [typed, setTyped] = useState<string | null>(null);
+  const shown: Move | null = move?.kind === 'expression' && typed !== null ? { kind: 'expression', text: typed } : move;
   const value = numberOf(settings, field.item, path) ?? 0;
   const put = (next: Move | null): boolean => edit((s) => withMove(s, field.item, path, next));
   const firstFrame = fields.firstFrame - fields.preRoll;
   const { followed } = followedBy(settings);
   const valueAt = (frame: number, keys: readonly Key[] | null): number => {
     if (keys) return valueOfKeys(keys, frame);
-    if (!move) return value;
+    if (!shown) return value;
     const time = (frame - fields.firstFrame) / fields.framesPerSecond;
-    return valueOfMove(move, value, { time, firstFrame: fields.firstFrame, framesPerSecond: fields.framesPerSecond }, followed);
+    return valueOfMove(shown, value, { time, firstFrame: fields.firstFrame, framesPerSecond: fields.framesPerSecond }, followed);
   };
   const become = (kind: 'still' | 'keys' | 'expression'): void => {
     setPicked(new Set());
+    setTyped(null);
     if (kind === 'still') put(null);
     else if (kind === 'keys') put({ kind: 'keys', keys: [{ frame: fields.firstFrame, value, then: 'smooth', arrive: null, leave: null }] });
     else put({ kind: 'expression', text: 'value' });
@@ -61,6 +65,7 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
             onChange={(_e, p: string | null) => {
               if (p === null) return;
               setPath(p);
+              setTyped(null);
               setPicked(new Set());
             }}
           >
@@ -116,8 +121,12 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
             <ExpressionRow
               key={path}
               text={move.text}
+              onTyped={setTyped}
               check={(text) => mistakeIn(settings, field.item, path, text)}
-              onText={(text) => put({ kind: 'expression', text })}
+              onText={(text) => {
+                put({ kind: 'expression', text });
+                setTyped(null);
+              }}
             />
           )}
         </Box>
@@ -140,20 +149,47 @@ function mistakeIn(settings: Settings, item: Path, path: string, text: string): 
   return message === undefined ? null : `${message.charAt(0).toUpperCase()}${message.slice(1)}.`;
 }
 
-function ExpressionRow({
-  text,
-  check,
-  onText,
-}: {
-  text: string;
-  check: (text: string) => string | null;
-  onText: (text: string) => void;
-}): ReactElement {
+/** Typing rests this long before it becomes an edit: one to undo, not one a letter. */
+const SETTLED = 500;
+
+interface ExpressionRowProps {
+  readonly text: string;
+  readonly check: (text: string) => string | null;
+  /** Every text that can be read, for the picture. */
+  readonly onTyped: (text: string) => void;
+  readonly onText: (text: string) => void;
+}
+
+function ExpressionRow({ text, check, onTyped, onText }: ExpressionRowProps): ReactElement {
   const c = useColours();
   const [typed, setTyped] = useState(text);
+  const pending = useRef<{ readonly timer: ReturnType<typeof setTimeout>; readonly commit: () => void } | null>(null);
+  const settle = (): void => {
+    if (!pending.current) return;
+    clearTimeout(pending.current.timer);
+    pending.current.commit();
+    pending.current = null;
+  };
+  // What was typed here comes back as the sheet's text: only what others changed (an undo) is taken over.
+  const sent = useRef(text);
   useEffect(() => {
-    setTyped(text);
+    if (text !== sent.current) setTyped(text);
+    sent.current = text;
   }, [text]);
+  // Closing keeps what was typed.
+  useEffect(() => settle, []);
+  const change = (next: string): void => {
+    setTyped(next);
+    if (pending.current) clearTimeout(pending.current.timer);
+    pending.current = null;
+    if (check(next) !== null) return;
+    onTyped(next);
+    const commit = (): void => {
+      sent.current = next;
+      if (next !== text) onText(next);
+    };
+    pending.current = { timer: setTimeout(settle, SETTLED), commit };
+  };
   const mistake = check(typed);
   return (
     <>
@@ -161,15 +197,15 @@ function ExpressionRow({
         fullWidth
         size="small"
         autoFocus
-        label="Expression"
+        label="Expression over time"
         value={typed}
         error={mistake !== null}
-        helperText={mistake ?? 'What is typed counts at once.'}
+        helperText={mistake ?? 'The curve shows what comes of it.'}
         slotProps={{ htmlInput: { spellCheck: false, style: { fontFamily: 'JetBrains Mono Variable, monospace' } } }}
         onChange={(e) => {
-          setTyped(e.target.value);
-          if (e.target.value !== text && check(e.target.value) === null) onText(e.target.value);
+          change(e.target.value);
         }}
+        onBlur={settle}
       />
       <Box className="mono" sx={{ color: c.dim, fontSize: 11.5, mt: 0.5 }}>
         {VARIABLES.join(' ')} · + - * / ^ &lt; &gt; == · {Object.keys(FUNCTIONS).join(' ')} · another setting: sources[0].heat, matter.lift
