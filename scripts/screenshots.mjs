@@ -55,6 +55,20 @@ await keep('bench-sketching', at('Rushed'), 4000, async () => {
     () => Number(/, (\d+) of/.exec(document.querySelector('[data-testid=run-state]')?.textContent ?? '')?.[1]) > 75,
   );
 });
+const of = async (slug) => {
+  const other = await (await fetch(`${address}/api/shots/${slug}`)).json();
+  return `/bench/${slug}?run=${other.runs.findLast((r) => r.state === 'done').id}`;
+};
+await keep('bench-fire', `${await of('kiln-door')}&frame=40&group=matter`, 5000);
+await keep('bench-curve', `${await of('kiln-door')}&frame=30&group=sources`, 4000, async () => {
+  await (await page.waitForSelector('aria/Fuel: its curve')).click();
+  await page.waitForSelector('[data-testid=move-curve]');
+  await rest(800);
+  const key = await (await page.waitForSelector('[data-key="2"]')).boundingBox();
+  await page.mouse.click(key.x + key.width / 2, key.y + key.height / 2);
+  await rest(600);
+});
+await keep('bench-dust', `${await of('crusher-dust')}&frame=72&group=solids`, 5000);
 await theme('light');
 await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => choose('Slice', 'Slice across z'));
 // A run of its own, looked at while it computes, then ended.
