@@ -51,7 +51,11 @@ describe('Taylor-Green cell', () => {
     await withTeam(1, (team) => {
       const linear = [16, 32, 64].map((n) => taylorGreen(team, n, 'linear'));
       const corrected = [16, 32, 64].map((n) => taylorGreen(team, n, 'maccormack'));
-      for (const list of [linear, corrected]) {
+      const bfecc = [16, 32, 64].map((n) => taylorGreen(team, n, 'bfecc'));
+      const cubic = [16, 32, 64].map((n) => taylorGreen(team, n, 'cubic'));
+      expect(bfecc[2]!.kept).toBeGreaterThan(linear[2]!.kept);
+      expect(cubic[2]!.kept).toBeGreaterThan(linear[2]!.kept);
+      for (const list of [linear, corrected, bfecc, cubic]) {
         // First order in time (splitting): halving h and dt together must at least divide by about 2 in the end.
         expect(list[0]!.error / list[1]!.error).toBeGreaterThan(1.6);
         expect(list[1]!.error / list[2]!.error).toBeGreaterThan(1.6);
@@ -115,6 +119,35 @@ describe('rotation', () => {
       // Clamping costs order at the extremum; in L1 more than first order is left.
       expect(corrected[0]! / corrected[1]!).toBeGreaterThan(2.5);
       expect(corrected[1]!).toBeLessThan(linear[1]! / 2);
+    });
+  });
+
+  it('BFECC is second order on it, monotone cubic better than linear and never outside what was there', async () => {
+    await withTeam(1, (team) => {
+      const errors = (scheme: AdvectionName): number[] => [48, 96].map((n) => turn(team, n, scheme, n, blob));
+      const [linear, corrected, bfecc, cubic] = (['linear', 'maccormack', 'bfecc', 'cubic'] as const).map(errors) as [
+        number[],
+        number[],
+        number[],
+        number[],
+      ];
+      expect(bfecc[0]! / bfecc[1]!).toBeGreaterThan(2.5);
+      expect(bfecc[1]!).toBeLessThan(corrected[1]! * 1.2);
+      expect(cubic[1]!).toBeLessThan(linear[1]! * 0.6);
+    });
+  });
+
+  it('no scheme makes more or less than there was', async () => {
+    await withTeam(2, (team) => {
+      for (const scheme of ['linear', 'maccormack', 'bfecc', 'cubic'] as const) {
+        const options = gasOptions({ lastFrame: 5, matter: { scalarAdvection: scheme, velocityAdvection: scheme } });
+        team.reset();
+        const last = runGas(team, options).pop() as GasFrame;
+        const density = last.grids.find((g) => g.name === 'density')!.values;
+        expect(Math.max(...density), scheme).toBeLessThanOrEqual(1 + 1e-6);
+        expect(Math.min(...density), scheme).toBeGreaterThanOrEqual(-1e-6);
+        expect(last.report.maxima.temperature, scheme).toBeLessThanOrEqual(493.15 + 1e-2);
+      }
     });
   });
 

@@ -20,6 +20,9 @@ export interface AdvectionContext {
   readonly list: number;
 }
 
+/** The place of cells, where kernels take an axis for faces. */
+const CELLS = 3;
+
 function forwardVelocity({ team, level, fields: f, c }: AdvectionContext): void {
   [f.a, f.b, f.c].forEach((target, axis) => {
     team.launch('advectFaces', level.count, level.context, f.u, f.v, f.w, axis, target, c);
@@ -81,6 +84,57 @@ export const ADVECTION: Readonly<Record<AdvectionName, AdvectionScheme>> = {
         words.set([s, forward[n] ?? 0, targets[n] ?? 0], 3 * n);
       });
       team.launch('correctCells', level.count, level.context, f.u, f.v, f.w, list, scalars.length, c);
+      scalars.forEach((s, n) => {
+        team.launch('copyTiles', level.count, level.context, targets[n] ?? 0, s);
+      });
+    },
+  },
+  bfecc: {
+    title: 'BFECC with clamping',
+    velocity(context) {
+      const { team, level, fields: f, c } = context;
+      forwardVelocity(context);
+      const sources = [f.u, f.v, f.w];
+      const forward = [f.a, f.b, f.c];
+      const errors = [f.r, f.z, f.q];
+      for (const kernel of ['roundTripError', 'carryError'] as const) {
+        sources.forEach((source, axis) => {
+          team.launch(kernel, level.count, level.context, f.u, f.v, f.w, axis, source, forward[axis] ?? 0, errors[axis] ?? 0, c);
+        });
+      }
+      copyVelocity(context, forward);
+    },
+    scalars(context, scalars) {
+      const { team, level, fields: f, c } = context;
+      const forward = [f.a, f.b, f.c];
+      const errors = [f.r, f.z, f.q];
+      forwardScalars(context, scalars, forward);
+      for (const kernel of ['roundTripError', 'carryError'] as const) {
+        scalars.forEach((source, n) => {
+          team.launch(kernel, level.count, level.context, f.u, f.v, f.w, CELLS, source, forward[n] ?? 0, errors[n] ?? 0, c);
+        });
+      }
+      scalars.forEach((s, n) => {
+        team.launch('copyTiles', level.count, level.context, forward[n] ?? 0, s);
+      });
+    },
+  },
+  cubic: {
+    title: 'Monotone cubic semi-Lagrangian',
+    velocity(context) {
+      const { team, level, fields: f, c } = context;
+      const targets = [f.a, f.b, f.c];
+      [f.u, f.v, f.w].forEach((source, axis) => {
+        team.launch('advectCubic', level.count, level.context, f.u, f.v, f.w, axis, source, targets[axis] ?? 0, c);
+      });
+      copyVelocity(context, targets);
+    },
+    scalars(context, scalars) {
+      const { team, level, fields: f, c } = context;
+      const targets = [f.a, f.b, f.c];
+      scalars.forEach((source, n) => {
+        team.launch('advectCubic', level.count, level.context, f.u, f.v, f.w, CELLS, source, targets[n] ?? 0, c);
+      });
       scalars.forEach((s, n) => {
         team.launch('copyTiles', level.count, level.context, targets[n] ?? 0, s);
       });

@@ -3,7 +3,7 @@ import type { Walls } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import type { Followed, Moves } from '#core/moves';
 
-export type AdvectionName = 'linear' | 'maccormack';
+export type AdvectionName = 'linear' | 'maccormack' | 'bfecc' | 'cubic';
 
 /** How a source's amounts are meant: held inside it, added each second, or approached with a time constant. */
 export type EmissionMode = 'set' | 'add' | 'blend';

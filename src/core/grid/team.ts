@@ -39,6 +39,9 @@ export type KernelName =
   | 'scatterTiles'
   | 'clearOpenCells'
   | 'clearOpenFaces'
+  | 'roundTripError'
+  | 'carryError'
+  | 'advectCubic'
   | 'burn'
   | 'expand';
 

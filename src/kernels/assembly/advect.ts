@@ -5,13 +5,13 @@ import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_I, T_J, T_K } from './layo
 import { alongX, alongY, alongZ, blend, inside, sample, cornerRange, allUnknown, rangeLow, rangeHigh } from './sample';
 
 /** Where the last trace ended; thread-local, as each thread has its own instance. */
-let endX: v128 = f32x4.splat(0);
-let endY: v128 = f32x4.splat(0);
-let endZ: v128 = f32x4.splat(0);
+export let endX: v128 = f32x4.splat(0);
+export let endY: v128 = f32x4.splat(0);
+export let endZ: v128 = f32x4.splat(0);
 
 /** Follows the velocity backwards for dt (forwards when c is negative) from four points with known velocities. */
 @inline
-function trace(
+export function trace(
   ctx: usize,
   u: usize,
   v: usize,
@@ -61,13 +61,13 @@ function trace(
 }
 
 @inline
-function midway(p: usize, stride: usize): v128 {
+export function midway(p: usize, stride: usize): v128 {
   return f32x4.mul(f32x4.splat(0.5), f32x4.add(v128.load(p), v128.load(p + stride)));
 }
 
 /** Component d at a face of component c: the mean of the four faces around it. */
 @inline
-function around(p: usize, c: usize, d: usize): v128 {
+export function around(p: usize, c: usize, d: usize): v128 {
   return f32x4.mul(
     f32x4.splat(0.25),
     f32x4.add(f32x4.add(v128.load(p), v128.load(p - c)), f32x4.add(v128.load(p + d), v128.load(p + d - c))),

@@ -27,3 +27,4 @@ export {
   clearOpenFaces,
 } from './project';
 export { burn, expand } from './fire';
+export { roundTripError, carryError, advectCubic } from './advect-more';

@@ -23,7 +23,7 @@ export function keyValue(group: Group, s: Settings, fields: ShotFields): string 
       return wind > 0 ? `air ${formatQuantity(wind, 'speed', { digits: 2 })}` : 'still air';
     }
     case 'matter':
-      return s.matter.scalarAdvection === 'maccormack' ? 'MacCormack' : 'linear';
+      return { linear: 'linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'cubic' }[s.matter.scalarAdvection];
     case 'keep': {
       const n = [s.keep.density, s.keep.temperature, s.keep.vel].filter(Boolean).length;
       return `${String(n)} ${n === 1 ? 'channel' : 'channels'}`;
