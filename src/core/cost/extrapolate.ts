@@ -66,6 +66,7 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
     series.map((f) => f.matter),
     Array.from({ length: to.lastFrame - begin + 1 }, (_v, n) => indexOf(begin + n)),
     hFrom,
+    lessons.speedGrowth ** halvings,
     to,
   );
   /** From the window's widths alone: for reports of older runs, which do not say where matter was. */
