@@ -40,7 +40,7 @@ const fireSchema = z.strictObject({
     step: 0.1,
   }),
   loss: number(1500, {
-    title: 'Flame cooling',
+    title: 'Flame cooling a second',
     help: 'Kelvin a second that a flame 1000 K above ambient loses; with the fourth power, so that hot flames shorten and warm smoke stays warm.',
     unit: 'kelvinDifference',
     min: 0,

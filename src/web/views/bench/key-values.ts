@@ -1,3 +1,4 @@
+import { channelsOf } from '#core/gas';
 import type { Group, Settings, ShotFields } from '#core/shot';
 import { formatQuantity } from '#core/units';
 
@@ -20,12 +21,13 @@ export function keyValue(group: Group, s: Settings, fields: ShotFields): string 
       return String(s.solids.filter((x) => !x.hidden).length);
     case 'forces': {
       const wind = Math.hypot(...s.forces.wind);
-      return wind > 0 ? `air ${formatQuantity(wind, 'speed', { digits: 2 })}` : 'still air';
+      if (wind > 0) return `air ${formatQuantity(wind, 'speed', { digits: 2 })}`;
+      return s.forces.turbulence ? 'turbulence' : 'still air';
     }
     case 'matter':
       return { linear: 'linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'cubic' }[s.matter.scalarAdvection];
     case 'keep': {
-      const n = [s.keep.density, s.keep.temperature, s.keep.vel].filter(Boolean).length;
+      const n = channelsOf(s).filter((name) => s.keep[name]).length;
       return `${String(n)} ${n === 1 ? 'channel' : 'channels'}`;
     }
   }
