@@ -85,7 +85,7 @@ describe('the tuning loop', () => {
       expect(entry.prediction).toEqual(run.prediction);
       expect(entry.measured.disk).toBe(run.bytes);
       // In calibrated seconds, as the prediction: what else the machine did meanwhile does not count.
-      const off = entry.measured.time! / run.prediction!.time!.likely;
+      const off = entry.measured.time / run.prediction!.time!.likely;
       expect(off).toBeGreaterThan(0.2);
       expect(off).toBeLessThan(5);
       await press(page, 'Prediction record');
