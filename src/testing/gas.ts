@@ -27,6 +27,7 @@ const base: GasOptions = {
     {
       name: 'mouth',
       shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.35 },
+      shell: null,
       mode: 'set',
       density: 1,
       heat: 200,

@@ -125,6 +125,7 @@ describe('symmetry, threads, bounds', () => {
           to: null,
           inherits: 1,
           fuel: null,
+          shell: null,
           turnsAbout: null,
           moves: {},
         },
@@ -181,6 +182,7 @@ describe('symmetry, threads, bounds', () => {
             to: 8,
             inherits: 1,
             fuel: null,
+            shell: null,
             turnsAbout: null,
             moves: {},
           },
@@ -196,6 +198,31 @@ describe('symmetry, threads, bounds', () => {
       for (let n = 1; n < books.length; n++) expect(books[n]!.start).toBeCloseTo(books[n - 1]!.end, 9);
       expect(books.reduce((s, m) => s + m.asleep, 0)).toBeGreaterThan(0);
     });
+  });
+});
+
+describe('a source that emits from its surface', () => {
+  it('leaves its inside empty, and emits the volume of its skin', async () => {
+    const base = gasOptions();
+    const run = async (shell: number | null) =>
+      withTeam(1, (team) =>
+        runGas(
+          team,
+          gasOptions({
+            voxelSize: 0.05,
+            lastFrame: 1,
+            firstFrameSolved: false,
+            bounds: { mode: 'fixed', limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+            sources: [{ ...base.sources[0]!, shell, shape: { kind: 'ball', centre: [1.6, 1.6, 1.6], radius: 0.8 } }],
+          }),
+        ).pop()!,
+      );
+    const skin = await run(0.2);
+    expect(voxelsOf(skin, 'density')(32, 32, 32)).toBe(0);
+    expect(voxelsOf(skin, 'density')(32 + 16, 32, 32)).toBeCloseTo(1, 5);
+    const volume = ((4 * Math.PI) / 3) * (0.9 ** 3 - 0.7 ** 3);
+    expect(sumOf(skin, 'density') * 0.05 ** 3).toBeCloseTo(volume, 1);
+    expect(sumOf(await run(null), 'density') * 0.05 ** 3).toBeCloseTo(((4 * Math.PI) / 3) * 0.8 ** 3, 1);
   });
 });
 
@@ -272,6 +299,7 @@ describe('sources', () => {
             to: null,
             inherits: 1,
             fuel: null,
+            shell: null,
             turnsAbout: null,
             moves: {},
             ...source,

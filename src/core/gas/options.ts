@@ -22,6 +22,8 @@ export interface EmissionNoise {
 export interface GasSource {
   readonly name: string;
   readonly shape: Shape;
+  /** Thickness of the skin it emits from, half of it on either side of the surface; null: the whole volume. */
+  readonly shell: number | null;
   readonly mode: EmissionMode;
   /** Density inside (set, blend) or a second (add). null: not touched. */
   readonly density: number | null;

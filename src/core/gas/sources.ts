@@ -1,4 +1,4 @@
-import { type Shape, rigidVelocity, shapeBounds, shapeDistance, shapeTravel } from '#core/geometry';
+import { type Distance, rigidVelocity, shapeBounds, shapeDistance, shapeTravel } from '#core/geometry';
 import { type KernelTeam, type Level, indexOf } from '#core/grid';
 import { type Vec3, fractalNoise } from '#core/math';
 import type { GasFields } from './fields';
@@ -58,8 +58,9 @@ export function sourceVoxels(
   h: number,
 ): { min: [number, number, number]; max: [number, number, number] } {
   const boxes = s.travels ? [time, time + dt / 2, time + dt].map((t) => shapeBounds(s.at(t).shape)) : [shapeBounds(s.source.shape)];
-  const low = (a: 0 | 1 | 2): number => Math.floor(Math.min(...boxes.map((b) => b.min[a])) / h - 1);
-  const high = (a: 0 | 1 | 2): number => Math.ceil(Math.max(...boxes.map((b) => b.max[a])) / h + 1);
+  const skin = (s.source.shell ?? 0) / 2;
+  const low = (a: 0 | 1 | 2): number => Math.floor((Math.min(...boxes.map((b) => b.min[a])) - skin) / h - 1);
+  const high = (a: 0 | 1 | 2): number => Math.ceil((Math.max(...boxes.map((b) => b.max[a])) + skin) / h + 1);
   return { min: [low(0), low(1), low(2)], max: [high(0), high(1), high(2)] };
 }
 
@@ -78,12 +79,16 @@ export function sourceSpeed(sources: readonly PreparedSource[], time: number, dt
   return fastest;
 }
 
-function coverOf(shape: Shape, level: Level, status: Uint8Array, h: number, offset: readonly [number, number, number]): Cover {
+type Emitter = Pick<GasSource, 'shape' | 'shell'>;
+
+function coverOf({ shape, shell }: Emitter, level: Level, status: Uint8Array, h: number, offset: readonly [number, number, number]): Cover {
   const w = level.window;
-  const distance = shapeDistance(shape);
+  const solid = shapeDistance(shape);
+  const skin = (shell ?? 0) / 2;
+  const distance: Distance = shell === null ? solid : (x, y, z) => Math.abs(solid(x, y, z)) - skin;
   const bounds = shapeBounds(shape);
-  const low = (a: 0 | 1 | 2, o: number): number => Math.max(Math.floor(bounds.min[a] / h - 1), o);
-  const high = (a: 0 | 1 | 2, o: number, n: number): number => Math.min(Math.ceil(bounds.max[a] / h + 1), o + n);
+  const low = (a: 0 | 1 | 2, o: number): number => Math.max(Math.floor((bounds.min[a] - skin) / h - 1), o);
+  const high = (a: 0 | 1 | 2, o: number, n: number): number => Math.min(Math.ceil((bounds.max[a] + skin) / h + 1), o + n);
   const index: number[] = [];
   const cover: number[] = [];
   const position: number[] = [];
@@ -104,7 +109,7 @@ function coverOf(shape: Shape, level: Level, status: Uint8Array, h: number, offs
   return { index: Int32Array.from(index), cover: Float32Array.from(cover), position: Float32Array.from(position) };
 }
 
-const coversOf = (shape: Shape, level: Level, status: Uint8Array, h: number): Covers => ({
+const coversOf = (shape: Emitter, level: Level, status: Uint8Array, h: number): Covers => ({
   cells: coverOf(shape, level, status, h, [0.5, 0.5, 0.5]),
   faces: [
     coverOf(shape, level, status, h, [0, 0.5, 0.5]),
@@ -162,7 +167,7 @@ export function applySources(
     const begin = Math.max(time, s.from);
     const active = Math.min(time + dt, s.to) - begin;
     if (!s.travels) {
-      s.covers ??= coversOf(s.source.shape, level, status, h);
+      s.covers ??= coversOf(s.source, level, status, h);
       brought += applyAt(team, fields, size, s.at(begin + active / 2), s.covers, null, options, begin, active);
       continue;
     }
@@ -172,7 +177,7 @@ export function applySources(
       const [from, part] = [begin + (active * n) / places, active / places];
       const now = s.at(from + part / 2);
       const own = now.inherits === 0 ? null : rigidVelocity(s.at(from).shape, s.at(from + part).shape, part);
-      brought += applyAt(team, fields, size, now, coversOf(now.shape, level, status, h), own, options, from, part);
+      brought += applyAt(team, fields, size, now, coversOf(now, level, status, h), own, options, from, part);
     }
   }
   return brought;

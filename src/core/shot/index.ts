@@ -27,6 +27,7 @@ export {
   type VariantFile,
 } from './shot';
 export { RUNGS, rungTitle, planToRun, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
+export { limitAround, limitOfView } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
 export { metaAt, showDifference, variantName } from './describe';

@@ -107,6 +107,16 @@ export const sourceSchema = z
     name: name.default('Source').meta({ title: 'Name', help: 'Yours; changes no result.' }),
     hidden: flag(false, { title: 'Hidden', help: 'Left out of runs and of the viewport, but kept on the sheet.', hidden: true }),
     shape: shapeSchema,
+    shell: optional(null, {
+      title: 'Surface only',
+      help: 'Emits from a skin this thick on its surface instead of from its whole volume: hollow smoke, less of it.',
+      unit: 'metre',
+      none: 'whole volume',
+      min: 1e-3,
+      max: 1000,
+      step: 1.1,
+      ratio: true,
+    }),
     mode: choice(
       'set',
       { set: 'Holds', add: 'Adds each second', blend: 'Approaches' },

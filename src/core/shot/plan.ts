@@ -3,7 +3,7 @@ import { type Box3, shapeBounds } from '#core/geometry';
 import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
 import { followedBy } from './moves-schema';
 import { mistakesOfMoves } from './moved';
-import type { Settings } from './settings';
+import type { Settings, SourceSettings } from './settings';
 import type { ShotFields } from './shot';
 
 /** How fine a run is: a factor on the voxel size. */
@@ -40,12 +40,21 @@ export function defaultLimit(settings: Settings): Box3 {
   };
 }
 
+/** Largest amount that a source emits: of its number, or of the keys that move it. */
+function largest(source: SourceSettings, name: 'density' | 'heat' | 'fuel'): number {
+  const move = source.moves[name];
+  if (source[name] === null) return 0;
+  return move?.kind === 'keys' ? Math.max(...move.keys.map((k) => Math.abs(k.value))) : Math.abs(source[name]);
+}
+
 /** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
 export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const { bounds, stepping, forces, matter, keep } = settings;
   const sources = settings.sources.filter((s) => !s.hidden);
-  const density = Math.max(0, ...sources.map((s) => Math.abs(s.density ?? 0)));
-  const heat = Math.max(0, ...sources.map((s) => Math.abs(s.heat ?? 0)));
+  const most = (name: 'density' | 'heat' | 'fuel'): number => Math.max(0, ...sources.map((s) => largest(s, name)));
+  // Fuel is matter too, and what is seen of a fire is its soot.
+  const density = Math.max(most('density'), matter.fire ? most('fuel') * Math.min(1, matter.fire.soot || 1) : 0);
+  const heat = most('heat');
   return {
     pass: 'solve',
     rung,

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { canonicalJson } from './key';
 import { atRealSize, realSize } from './real-size';
+import { movedItem } from './moved';
 import { settingsSchema } from './settings';
 import { shotFieldsSchema } from './shot';
 
@@ -42,5 +43,34 @@ describe('real size', () => {
     const there = atRealSize(shot, settings, 4);
     const back = atRealSize(there.shot, there.settings, 1 / 4);
     expect(canonicalJson(back)).toBe(canonicalJson({ shot, settings }));
+  });
+
+  it('takes what moves along: the same motion, larger and in stretched time', () => {
+    const door = settingsSchema.parse({
+      sources: [
+        {
+          shape: { kind: 'ball', centre: [0.2, 0.1, 0] },
+          moves: {
+            'shape.centre.x': { kind: 'expression', text: 'value + 0.1 * sin(time * 3)' },
+            'shape.centre.y': {
+              kind: 'keys',
+              keys: [
+                { frame: 1, value: 0.1, then: 'straight' },
+                { frame: 13, value: 0.4 },
+              ],
+            },
+            heat: { kind: 'expression', text: 'value * (frame > 5)' },
+          },
+        },
+      ],
+    });
+    const { settings: large } = atRealSize(shot, door, 4);
+    const at = (s: typeof door, time: number): ReturnType<typeof movedItem> =>
+      movedItem(s.sources[0]!, { time, firstFrame: 1, framesPerSecond: 24 }, {});
+    for (const t of [0, 0.13, 0.31, 0.5]) {
+      const [small, big] = [at(door, t), at(large, 2 * t)];
+      for (const a of [0, 1, 2] as const) expect(big.shape.centre[a]).toBeCloseTo(4 * small.shape.centre[a], 4);
+      expect((big as (typeof door)['sources'][0]).heat).toBe((small as (typeof door)['sources'][0]).heat);
+    }
   });
 });

@@ -1,3 +1,4 @@
+import { type Moves, scaledMoves } from '#core/moves';
 import type { ShapeSettings, Settings, SourceSettings } from './settings';
 import type { ShotFields } from './shot';
 
@@ -69,13 +70,22 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
     return {
       ...s,
       shape: shape(s.shape),
+      shell: s.shell === null ? null : length(s.shell),
       density: added(s.density),
       heat: added(s.heat),
+      fuel: added(s.fuel),
       velocity: s.velocity && s.mode !== 'add' ? speeds(s.velocity) : s.velocity,
       blendTime: time(s.blendTime),
       noise: s.noise && { ...s.noise, size: length(s.noise.size), change: time(s.noise.change) },
     };
   };
+  // Keys and expressions: lengths grow, speeds with the root, what is added each second shrinks with it; all of it in stretched time.
+  const moved = (moves: Moves, mode: SourceSettings['mode'] | null): SourceSettings['moves'] =>
+    scaledMoves(moves, root, shot.firstFrame, (path) => {
+      if (path.startsWith('shape.centre')) return factor;
+      if (path.startsWith('velocity')) return mode === 'add' ? 1 : root;
+      return mode === 'add' && ['density', 'heat', 'fuel'].includes(path) ? 1 / root : 1;
+    }) as SourceSettings['moves'];
   const { bounds, forces, matter } = settings;
   return {
     shot: {
@@ -92,10 +102,20 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         quietSpeed: short(bounds.quietSpeed * root),
         limit: bounds.limit && { min: lengths(bounds.limit.min), max: lengths(bounds.limit.max) },
       },
-      sources: settings.sources.map(source),
-      solids: settings.solids.map((s) => ({ ...s, shape: shape(s.shape) })),
+      sources: settings.sources.map((s) => ({
+        ...source(s),
+        turnsAbout: s.turnsAbout && lengths(s.turnsAbout),
+        moves: moved(s.moves, s.mode),
+      })),
+      solids: settings.solids.map((s) => ({
+        ...s,
+        shape: shape(s.shape),
+        turnsAbout: s.turnsAbout && lengths(s.turnsAbout),
+        moves: moved(s.moves, null),
+      })),
       forces: {
         ...forces,
+        moves: moved(forces.moves, null),
         wind: speeds(forces.wind),
         windTime: forces.windTime === null ? null : time(forces.windTime),
         turbulence: forces.turbulence && {
@@ -108,6 +128,8 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
       },
       matter: {
         ...matter,
+        moves: moved(matter.moves, null),
+        fire: matter.fire && { ...matter.fire, burnTime: time(matter.fire.burnTime), loss: short(matter.fire.loss / root) },
         decayTime: matter.decayTime === null ? null : time(matter.decayTime),
         decayRate: short(matter.decayRate / root),
         coolingTime: matter.coolingTime === null ? null : time(matter.coolingTime),

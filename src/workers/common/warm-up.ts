@@ -23,6 +23,7 @@ const WARM: GasOptions = {
     {
       name: '',
       shape: { kind: 'ball', centre: [0.8, 0.5, 0.8], radius: 0.3 },
+      shell: null,
       mode: 'set',
       density: 1,
       heat: 100,

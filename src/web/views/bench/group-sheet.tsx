@@ -11,6 +11,7 @@ import { CostTable } from './cost-table';
 import { Fields } from './fields';
 import { FindingItem } from './findings-drawer';
 import { ItemList } from './item-list';
+import { LimitFrom } from './limit-from';
 import { RealSizeCalculator } from './real-size-calculator';
 import { VoxelsAcross } from './voxels-across';
 
@@ -67,6 +68,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
         />
       )}
       {group === 'scale' && <RealSizeCalculator />}
+      {group === 'bounds' && <LimitFrom />}
       {group === 'bounds' && settings.bounds.limit === null && <LimitNote />}
       {own.length > 0 && (
         <Box sx={{ mt: 2 }}>
