@@ -48,13 +48,16 @@ export function enter({ words }: Control): boolean {
 
 export const leave = ({ words }: Control): void => void Atomics.sub(words, GATE, 1);
 
-/** Takes chunks until none is left. Which thread takes which does not matter: every item's result is its own. */
-export function drain({ words }: Control, kernel: Kernel, args: readonly number[]): void {
+/** Takes chunks until none is left; returns how many items it did. Which thread takes which does not matter: every item's result is its own. */
+export function drain({ words }: Control, kernel: Kernel, args: readonly number[]): number {
   const count = words[COUNT] ?? 0;
   const chunk = words[CHUNK] ?? 1;
+  let done = 0;
   for (;;) {
     const begin = Atomics.add(words, NEXT, chunk);
-    if (begin >= count) return;
-    kernel(begin, Math.min(begin + chunk, count), ...args);
+    if (begin >= count) return done;
+    const end = Math.min(begin + chunk, count);
+    kernel(begin, end, ...args);
+    done += end - begin;
   }
 }

@@ -64,12 +64,12 @@ const FORK_FROM = 3;
  */
 const CHUNK_MOST = 8;
 
-/** Turns of waiting for a helper (about a millisecond) after which it must have lost its core to someone else. */
-const LATE = 100_000;
-/** Waiting that is borne (about 10 milliseconds of turns) before the calling thread goes on alone, and what each launch in time pays back. */
-const DEBT_MOST = 1_000_000;
-const REPAID = 5_000;
-/** Launches that the calling thread then makes alone, before it asks for help again; doubled each time that ends in debt again. */
+/**
+ * Milliseconds of waiting, over what the helpers have saved, that are borne before the calling thread goes on alone. Savings count up to the same: a good
+ * past must not pay for a bad present.
+ */
+const BORNE = 4;
+/** Launches that it then makes alone, before it asks for help again; doubled each time that ends the same way. */
 const ALONE_FIRST = 256;
 const ALONE_MOST = 16_384;
 
@@ -87,26 +87,27 @@ export function createTeam(options: TeamOptions): Team {
   const helpers = options.startHelper ? options.threads - 1 : 0;
   for (let index = 1; index <= helpers; index++) options.startHelper?.({ module, memory, control, index });
 
-  // Others want the cores too (a page that draws, a second run): a helper that is descheduled in the middle of a launch keeps everyone waiting
-  // for milliseconds, hundreds of times a solve. Measured with a software-drawn page beside it: 10 times slower than one thread.
-  // A single late launch must not end the team, though: with that rule two threads were 1.04 times as fast as one at 128 voxels, now 1.5.
+  // Others want the cores too (a page that draws, a second run): a helper that is descheduled in the middle of a launch keeps everyone waiting, hundreds
+  // of times a solve. So what helpers save is held against what is waited for. Counting only waits over a millisecond let a small run beside a page
+  // that draws take 12 times as long as alone; going alone at the first late launch made two threads at 128 voxels 1.04 times as fast as one.
   let alone = 0;
   let patience = ALONE_FIRST;
-  let debt = 0;
+  let balance = 0;
+  const settle = (worked: number, waited: number, mine: number, all: number): void => {
+    const saved = mine > 0 ? (worked * (all - mine)) / mine : 0;
+    balance = Math.min(BORNE, balance + saved - waited);
+    if (balance < -BORNE) {
+      alone = patience;
+      patience = Math.min(ALONE_MOST, patience * 2);
+      balance = -BORNE / 2;
+    } else if (balance > 0 && patience > ALONE_FIRST) patience--;
+  };
   const join = (kernel: KernelName): void => {
     // Only who has entered is waited for: a helper that is still waking up finds the gate shut.
     Atomics.and(words, GATE, ~OPEN);
     let spins = 0;
     while (Atomics.load(words, GATE) > 0) {
       if (++spins % 1_000_000 === 0) Atomics.wait(words, FAILED, 0, 0.05);
-    }
-    if (spins > LATE) debt += spins;
-    else if (debt > 0) debt -= REPAID;
-    else if (patience > ALONE_FIRST) patience--;
-    if (debt > DEBT_MOST) {
-      alone = patience;
-      patience = Math.min(ALONE_MOST, patience * 2);
-      debt = DEBT_MOST;
     }
     if (Atomics.load(words, FAILED) !== 0) {
       throw new RuddleError('internal', `The kernel ${kernel} failed in a helper thread.`, { where: kernel });
@@ -135,8 +136,11 @@ export function createTeam(options: TeamOptions): Team {
     Atomics.store(words, GATE, OPEN);
     Atomics.add(words, GENERATION, 1);
     Atomics.notify(words, GENERATION);
-    drain(shared, f, rest);
+    const began = performance.now();
+    const mine = drain(shared, f, rest);
+    const done = performance.now();
     join(kernel);
+    settle(done - began, performance.now() - done, mine, count);
   };
 
   return {
