@@ -79,7 +79,11 @@ describe('the command line', () => {
     const began = Date.now();
     child.kill('SIGINT');
     const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
-    expect(Date.now() - began).toBeLessThan(1000);
+    const took = Date.now() - began;
+    // A second on a machine that has nothing else to do; where a start of the command line takes longer than its 0.4 s, as much longer.
+    const start = Date.now();
+    ruddle('--help');
+    expect(took).toBeLessThan(1000 * Math.max(1, (Date.now() - start) / 400));
     expect(code).toBe(130);
     const files = readdirSync(out);
     expect(files.some((f) => f.endsWith('.part'))).toBe(false);
