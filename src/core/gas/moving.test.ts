@@ -84,6 +84,32 @@ describe('a moving solid', () => {
     expect(frames[frames.length - 1]!.report.fastest).toBeGreaterThan(0.3);
   });
 
+  it('stands in the first frame where the first frame has it, not a step ahead', async () => {
+    const frame = await withTeam(1, (team) => {
+      const base = gasOptions();
+      return runGas(
+        team,
+        gasOptions({
+          lastFrame: 1,
+          firstFrameSolved: false,
+          bounds: { mode: 'fixed' },
+          sources: [{ ...base.sources[0]!, shape: { kind: 'box', centre: [1.6, 1.6, 1.6], size: [3, 0.8, 0.8], rotation: [0, 0, 0] } }],
+          solids: [
+            {
+              shape: { kind: 'box', centre: [0.8, 1.6, 1.6], size: [0.4, 2, 2], rotation: [0, 0, 0] },
+              turnsAbout: null,
+              // A metre a frame.
+              moves: { 'shape.centre.x': { kind: 'expression', text: 'value + 24 * time' } },
+            },
+          ],
+        }),
+      ).pop()!;
+    });
+    const density = voxelsOf(frame, 'density');
+    expect(density(8, 16, 16)).toBe(0);
+    expect(density(18, 16, 16)).toBeCloseTo(1, 5);
+  });
+
   it('that is told to stand still is a still one', async () => {
     const box = { kind: 'box', centre: [1.6, 1.6, 1.6], size: [0.8, 0.35, 0.8], rotation: [0, 0, 15] } as const;
     const [a, b] = await withTeam(1, (team) =>

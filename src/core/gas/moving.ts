@@ -28,7 +28,7 @@ export class Motion {
     return { time, firstFrame: this.options.firstFrame, framesPerSecond: this.options.framesPerSecond };
   }
 
-  #shape(item: GasSolid | GasSource, time: number): Shape {
+  #shape(item: GasSolid, time: number): Shape {
     const moved = atMoment(item, item.moves, this.#moment(time), this.options.followed);
     return pinned(item.shape, moved.shape, item.turnsAbout);
   }
@@ -37,7 +37,7 @@ export class Motion {
     const source = this.#sources[index] as GasSource;
     if (Object.keys(source.moves).length === 0) return source;
     const moved = atMoment(source, source.moves, this.#moment(time), this.options.followed);
-    return { ...moved, shape: this.#shape(source, time) };
+    return { ...moved, shape: pinned(source.shape, moved.shape, source.turnsAbout) };
   }
 
   /** Moving solids at the end of [time, time + dt], with the velocity that takes them there. */

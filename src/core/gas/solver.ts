@@ -124,7 +124,8 @@ class GasRun {
     const work: Work = { buoyancy: 0, forces: 0, confinement: 0, loss: 0 };
     const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
     if (end - begin < TIME_SLACK) {
-      this.#follow(end, 1 / options.framesPerSecond, frame, ledger, seconds);
+      // What has been emitted by now, and solids where they are now: not where the next frame will have them.
+      this.#follow(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, frame, ledger, seconds);
       step.emit(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, ledger);
     } else {
       this.#substeps(frame, begin, end, ledger, work, seconds, totals);

@@ -1,7 +1,8 @@
-import { type Followed, type Moment, atMoment, valueOfMove } from '#core/moves';
+import { type Followed, type Moment, atMoment, numberAt, valueOfMove } from '#core/moves';
 import { pinned } from '#core/geometry';
 import type { SolidSettings, SourceSettings } from './settings';
 import { allMoves, followedBy } from './moves-schema';
+import { valueAtPath } from './paths';
 import type { Settings } from './settings';
 import type { ShotFields } from './shot';
 
@@ -25,7 +26,8 @@ export function mistakesOfMoves(
   const found: { path: string; frame: number; message: string }[] = [];
   const begin = (shot.firstFrame - shot.preRoll - 1) * THIN;
   for (const { path, text, move } of moves) {
-    const value = numberOf(settings, path);
+    const at = path.indexOf('moves');
+    const value = numberAt(valueAtPath(settings, path.slice(0, at)), String(path[at + 1])) ?? 0;
     for (let n = begin; n <= shot.lastFrame * THIN; n++) {
       const frame = n / THIN;
       const moment = {
@@ -43,17 +45,4 @@ export function mistakesOfMoves(
     }
   }
   return found;
-}
-
-function numberOf(settings: Settings, path: readonly (string | number)[]): number {
-  const at = path.indexOf('moves');
-  const item = path.slice(0, at).reduce<unknown>((v, k) => (v as Record<string | number, unknown>)[k], settings);
-  const value = String(path[at + 1])
-    .split('.')
-    .reduce<unknown>(
-      (v, k) =>
-        typeof v === 'object' && v !== null ? (v as Record<string | number, unknown>)[Array.isArray(v) ? 'xyz'.indexOf(k) : k] : undefined,
-      item,
-    );
-  return typeof value === 'number' ? value : 0;
 }

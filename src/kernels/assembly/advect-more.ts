@@ -6,10 +6,6 @@ import { allUnknown, cornerRange, rangeHigh, rangeLow, sample } from './sample';
 
 /** Velocity components at four places: of cells (axis 3) or of faces. */
 @inline
-function velocityX(u: usize, o: usize, axis: i32, own: usize): v128 {
-  return axis == 3 ? midway(u + o, 4) : axis == 0 ? v128.load(u + o) : around(u + o, own, 4);
-}
-@inline
 function velocityOf(field: usize, o: usize, axis: i32, own: usize, component: i32, stride: usize): v128 {
   return axis == 3 ? midway(field + o, stride) : axis == component ? v128.load(field + o) : around(field + o, own, stride);
 }
@@ -47,7 +43,7 @@ export function roundTripError(
       for (let h: i32 = 0; h < 8; h += 4) {
         const x = f32x4.add(f32x4.splat(<f32>(load<i32>(rec, T_I) + h) + ox), f32x4(0, 1, 2, 3));
         const o = (base + (<usize>row >> 3) * sp + (<usize>row & 7) * sx + <usize>h) << 2;
-        const vx = velocityX(u, o, axis, own);
+        const vx = velocityOf(u, o, axis, own, 0, 4);
         const vy = velocityOf(v, o, axis, own, 1, sx << 2);
         const vz = velocityOf(w, o, axis, own, 2, sp << 2);
         trace(ctx, u, v, w, x, y, z, vx, vy, vz, -c);
@@ -94,7 +90,7 @@ export function carryError(
       for (let h: i32 = 0; h < 8; h += 4) {
         const x = f32x4.add(f32x4.splat(<f32>(load<i32>(rec, T_I) + h) + ox), f32x4(0, 1, 2, 3));
         const o = (base + (<usize>row >> 3) * sp + (<usize>row & 7) * sx + <usize>h) << 2;
-        const vx = velocityX(u, o, axis, own);
+        const vx = velocityOf(u, o, axis, own, 0, 4);
         const vy = velocityOf(v, o, axis, own, 1, sx << 2);
         const vz = velocityOf(w, o, axis, own, 2, sp << 2);
         trace(ctx, u, v, w, x, y, z, vx, vy, vz, c);
@@ -200,7 +196,7 @@ export function advectCubic(
       for (let h: i32 = 0; h < 8; h += 4) {
         const x = f32x4.add(f32x4.splat(<f32>(load<i32>(rec, T_I) + h) + ox), f32x4(0, 1, 2, 3));
         const o = (base + (<usize>row >> 3) * sp + (<usize>row & 7) * sx + <usize>h) << 2;
-        const vx = velocityX(u, o, axis, own);
+        const vx = velocityOf(u, o, axis, own, 0, 4);
         const vy = velocityOf(v, o, axis, own, 1, sx << 2);
         const vz = velocityOf(w, o, axis, own, 2, sp << 2);
         trace(ctx, u, v, w, x, y, z, vx, vy, vz, c);
