@@ -24,9 +24,10 @@ const ONWARD: Readonly<Record<Onward, string>> = { smooth: 'Smooth', straight: '
 /** Makes a number move: keys on a curve, or an expression. Every change is an edit of the sheet; the curve shows what comes of it. */
 export function MoveDialog({ field, onClose }: { field: MovingField; onClose: () => void }): ReactElement {
   const c = useColours();
-  const [path, setPath] = useState(field.paths[0] ?? '');
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
   const settings = useSheet((s) => s.settings);
+  // Of a vector first the part that moves already.
+  const [path, setPath] = useState(() => field.paths.find((p) => moveAt(settings, field.item, p)) ?? field.paths[0] ?? '');
   const fields = useSheet((s) => s.fields);
   const edit = useSheet((s) => s.edit);
   const route = useRoute();
