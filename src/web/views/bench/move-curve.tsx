@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import { type KeyboardEvent, type PointerEvent, type ReactElement, useRef, useState } from 'react';
 import type { Key } from '#core/moves';
+import { canonicalJson } from '#core/shot';
 import { type Unit, formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
 import { changedKeys, keysWithin, movedKeys, niceRange, slopeOf, withKey, withoutKeys } from './key-edits';
@@ -59,27 +60,31 @@ export function MoveCurve({ title, unit, frames, valueAt, keys, picked, now, onP
   };
   const round = (value: number): number => Number((Math.round(value / (step / 100)) * (step / 100)).toPrecision(8));
 
-  const onMove = (event: PointerEvent): void => {
-    if (!drag) return;
+  /** What the keys are with the hand at the event's place; null when no keys are dragged. */
+  const draggedBy = (event: PointerEvent): { readonly keys: readonly Key[]; readonly picked: ReadonlySet<number> } | null => {
     const p = at(event);
-    if (drag.kind === 'box') setBox(p);
-    else if (drag.kind === 'keys') {
-      const next = movedKeys(drag.from, drag.picked, Math.round(p.frame - drag.x), event.shiftKey ? 0 : round(p.value - drag.y));
-      setDragged(next);
-    } else {
-      const key = drag.from[drag.index];
-      if (!key) return;
-      const run = p.frame - key.frame;
-      const side = drag.side === 'leave' ? Math.max(run, 0.2) : Math.min(run, -0.2);
-      const slope = Number(((p.value - key.value) / side).toPrecision(4));
-      setDragged({ keys: changedKeys(drag.from, new Set([drag.index]), { [drag.side]: slope }), picked });
+    if (drag?.kind === 'keys') {
+      return movedKeys(drag.from, drag.picked, Math.round(p.frame - drag.x), event.shiftKey ? 0 : round(p.value - drag.y));
     }
+    const key = drag?.kind === 'slope' ? drag.from[drag.index] : undefined;
+    if (drag?.kind !== 'slope' || !key) return null;
+    const run = p.frame - key.frame;
+    const side = drag.side === 'leave' ? Math.max(run, 0.2) : Math.min(run, -0.2);
+    const slope = Number(((p.value - key.value) / side).toPrecision(4));
+    return { keys: changedKeys(drag.from, new Set([drag.index]), { [drag.side]: slope }), picked };
   };
-  const onUp = (): void => {
-    if (drag?.kind === 'box' && box && keys) onPick(keysWithin(keys, [drag.frame, box.frame], [drag.value, box.value]));
-    else if (dragged) {
-      onPick(dragged.picked);
-      onKeys(dragged.keys);
+  const onMove = (event: PointerEvent): void => {
+    if (drag?.kind === 'box') setBox(at(event));
+    else if (drag) setDragged(draggedBy(event));
+  };
+  // By where the hand lets go, not by the last picture of the drag: on a busy machine that is an older one.
+  const onUp = (event: PointerEvent): void => {
+    const p = at(event);
+    const done = draggedBy(event);
+    if (drag?.kind === 'box' && keys) onPick(keysWithin(keys, [drag.frame, p.frame], [drag.value, p.value]));
+    else if (done && drag && 'from' in drag && canonicalJson(done.keys) !== canonicalJson(drag.from) && (drag.kind === 'keys' || dragged)) {
+      onPick(done.picked);
+      onKeys(done.keys);
     }
     setDrag(null);
     setDragged(null);
