@@ -137,6 +137,7 @@ export const files: Section = {
             voxelSize: 4 / n,
             metresPerUnit: 1,
             upAxis: 'y',
+            timeScale: 1,
             precision: 'half',
             compression,
             uuid: 'bench',

@@ -69,6 +69,24 @@ await keep('bench-curve', `${await of('kiln-door')}&frame=30&group=sources`, 400
   await rest(600);
 });
 await keep('bench-dust', `${await of('crusher-dust')}&frame=72&group=solids`, 5000);
+await keep('bench-geometry', `${await of('crusher-dust')}&frame=20&group=solids`, 5000, async () => {
+  await choose('Slice', 'Slice across z');
+  await choose('Channel of the slice', "Solids' distance");
+  await (await page.waitForSelector('::-p-xpath(//button[starts-with(., "Swing jaw")])')).click();
+  await rest(800);
+  await (await page.waitForSelector('::-p-xpath(//button[. = "Measure the gap"])')).click();
+  await page.waitForSelector('[aria-label=Gap]');
+  await page.evaluate(() => document.querySelector('[aria-label=Gap]').scrollIntoView());
+  await rest(1500);
+});
+await keep('bench-forces', `${await of('crusher-dust')}&frame=64&group=forces`, 5000, async () => {
+  await choose('Slice', 'Slice across y');
+  await choose('Channel of the slice', 'Forces as arrows');
+  const slider = await page.waitForSelector('aria/Where the slice is');
+  await slider.focus();
+  for (let n = 0; n < 35; n++) await page.keyboard.press('ArrowLeft');
+  await rest(2500);
+});
 await theme('light');
 await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => choose('Slice', 'Slice across z'));
 // A run of its own, looked at while it computes, then ended.

@@ -1,7 +1,8 @@
 import { type SpawnSyncReturns, spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
 const BIN = 'node_modules/.bin/ruddle';
@@ -114,6 +115,35 @@ describe('the command line', () => {
     const refused = ruddle('run', wrong, '--out', join(folder, 'refused'));
     expect(refused.status).toBe(4);
     expect(refused.stderr).toContain('do not fit into memory');
+  });
+
+  it('imports geometry, and runs a shot that needs it: from a folder and from a bundle', () => {
+    const place = join(folder, 'with-geometry');
+    mkdirSync(place);
+    const imported = ruddle('import', 'demo/jaw.obj', '--out', join(place, 'geometry'), '--unit', 'centimetre');
+    expect(imported.status).toBe(0);
+    expect(imported.stdout).toContain('164 triangles, taken to be in centimetres');
+    const shape = JSON.parse(imported.stdout.slice(imported.stdout.indexOf('{'))) as { geometry: string };
+    const settings = {
+      detail: { voxelSize: 0.1 },
+      bounds: { limit: { min: [-1, -1, -1], max: [1, 1.4, 1] } },
+      sources: [{ shape: { kind: 'ball', centre: [-0.6, 0, 0], radius: 0.3 } }],
+      solids: [{ name: 'Jaw', shape }],
+    };
+    const file = join(place, 'jaw.json');
+    writeFileSync(file, JSON.stringify({ ruddle: 1, name: 'Jaw', lastFrame: 3, variants: [{ name: 'One', settings }] }));
+    expect(ruddle('run', file, '--out', join(place, 'out')).status).toBe(0);
+    const name = `geometry/${shape.geometry}.geometry`;
+    const zip = zipSync({ 'shot.json': readFileSync(file), [name]: readFileSync(join(place, name)) });
+    writeFileSync(join(place, 'jaw.zip'), zip);
+    expect(ruddle('run', join(place, 'jaw.zip'), '--out', join(place, 'bundled')).status).toBe(0);
+    expect(readFileSync(join(place, 'bundled', 'solve.0003.vdb')).equals(readFileSync(join(place, 'out', 'solve.0003.vdb')))).toBe(true);
+    rmSync(join(place, 'geometry'), { recursive: true });
+    const missing = ruddle('run', file, '--out', join(place, 'missing'));
+    expect(missing.status).not.toBe(0);
+    expect(missing.stderr).toMatch(/imported geometry .* is missing/);
+    expect(ruddle('import', file).stderr).toContain('.obj .ply .stl .glb');
+    expect(ruddle('import', 'demo/jaw.obj', '--unit', 'yard').status).toBe(2);
   });
 
   it('helps, and prints the schema', () => {

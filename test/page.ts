@@ -42,7 +42,14 @@ export async function press(page: Page, label: string): Promise<void> {
   for (;;) {
     const element = await byLabel(page, label);
     const place = JSON.stringify(await element.boundingBox());
-    if (place === last && place !== 'null') {
+    // A menu that is still closing lies over everything.
+    const free = await element.evaluate((e) => {
+      e.scrollIntoView({ block: 'nearest' });
+      const box = e.getBoundingClientRect();
+      const top = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+      return top !== null && (e.contains(top) || top.contains(e));
+    });
+    if (place === last && place !== 'null' && free) {
       await element.click();
       return;
     }

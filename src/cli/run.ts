@@ -1,13 +1,14 @@
 import { readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
+import { isZip, unpackBundle } from '#core/formats';
 import type { FrameReport } from '#core/gas';
 import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, planToRun } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
-import { DiskGuard } from '#server/cache';
+import { DiskGuard, geometryFolder, keepGeometry } from '#server/cache';
 import { startRun, type StoredFrame } from '#server/engine';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
@@ -15,7 +16,9 @@ import { findingText } from './findings';
 
 const HELP = `Computes a shot without a server or a browser.
 
-Usage: ruddle run SHOT.json --out DIR [options]
+Usage: ruddle run SHOT --out DIR [options]
+
+SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside it, or a bundle of both (.zip).
 
   --out DIR         folder for the cache: solve.NNNN.vdb, previews/, run.json (made when it is not there)
   --variant NAME    which variant of the shot (the first one)
@@ -72,11 +75,16 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
   };
 }
 
-async function readShot(file: string): Promise<ShotFile> {
-  const text = await readFile(file, 'utf8').catch((cause: unknown) => {
+/** A shot, and the folder where its imported geometry lies; that of a bundle is laid into the run's folder. */
+async function readShot(file: string, out: string): Promise<{ shot: ShotFile; geometryFolder: string }> {
+  const bytes = await readFile(file).catch((cause: unknown) => {
     throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
   });
-  return parseShotFile(text, file);
+  if (!isZip(bytes)) return { shot: parseShotFile(bytes.toString('utf8'), file), geometryFolder: geometryFolder(dirname(resolve(file))) };
+  const bundle = unpackBundle(bytes, file);
+  const folder = geometryFolder(out);
+  for (const [hash, data] of bundle.geometry) await keepGeometry(folder, hash, data);
+  return { shot: parseShotFile(bundle.shot, `${file}/shot.json`), geometryFolder: folder };
 }
 
 function pickVariant(shot: ShotFile, name: string | null): VariantFile {
@@ -103,7 +111,8 @@ export const runCommand: Command = {
   help: HELP,
   async run(args) {
     const a = parseRunArguments(args);
-    const shot = withFrames(await readShot(a.file), a.frames);
+    const read = await readShot(a.file, a.out);
+    const shot = withFrames(read.shot, a.frames);
     const variant = pickVariant(shot, a.variant);
     const plan = planToRun(shot, variant.settings, a.rung);
     const first = plan.options.firstFrame - plan.options.preRoll;
@@ -135,6 +144,7 @@ export const runCommand: Command = {
       settings: variant.settings,
       plan,
       folder: a.out,
+      geometryFolder: read.geometryFolder,
       threads: a.threads,
       disk: new DiskGuard(a.out),
       onFrame,

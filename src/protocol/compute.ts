@@ -6,6 +6,8 @@ import type { Plan } from '#core/shot';
 export interface ComputeStart {
   readonly plan: Plan;
   readonly key: string;
+  /** Files of the imported geometry that the plan needs, by fingerprint. */
+  readonly geometry: Readonly<Record<string, string>>;
   readonly threads: number;
   readonly arenaBytes: number | null;
   /** First frame whose file is wanted; earlier ones are computed only. null: all. */

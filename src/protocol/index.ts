@@ -1,3 +1,5 @@
 export * from './compute';
 export * from './api';
 export * from './sketch';
+export * from './geometry';
+export * from './shapes';

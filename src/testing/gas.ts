@@ -1,5 +1,5 @@
 import type { GasFrame, GasOptions, GasSolid, GasState } from '#core/gas';
-import type { Shape } from '#core/geometry';
+import type { Shape, FormMaker } from '#core/geometry';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
@@ -8,6 +8,7 @@ import { type Deep, merged } from './merge';
 const base: GasOptions = {
   voxelSize: 0.1,
   framesPerSecond: 24,
+  timeScale: 1,
   firstFrame: 1,
   lastFrame: 4,
   preRoll: 0,
@@ -33,6 +34,9 @@ const base: GasOptions = {
       heat: 200,
       fuel: null,
       velocity: null,
+      byDensity: false,
+      stir: null,
+      contact: null,
       blendTime: 0.1,
       noise: null,
       from: null,
@@ -44,7 +48,7 @@ const base: GasOptions = {
   ],
   solids: [],
   followed: {},
-  forces: { wind: [0, 0, 0], windTime: null, turbulence: null, confinement: 0, confinementLength: 0.1, moves: {} },
+  forces: { wind: [0, 0, 0], windTime: null, turbulence: null, fields: [], confinement: 0, confinementLength: 0.1, moves: {} },
   matter: {
     ambient: 293.15,
     sinking: 0,
@@ -53,9 +57,13 @@ const base: GasOptions = {
     decayTime: null,
     decayRate: 0,
     coolingTime: null,
+    heatSpread: 0,
+    smoothing: 0,
+    sharpening: 0,
     fire: null,
     velocityAdvection: 'maccormack',
     scalarAdvection: 'maccormack',
+    keepsMass: false,
     moves: {},
   },
 };
@@ -68,10 +76,22 @@ export function gasOptions(changes: Deep<GasOptions> = {}): GasOptions {
 export interface RunExtras {
   readonly cancelled?: () => boolean;
   readonly initial?: (state: GasState) => void;
+  readonly forms?: FormMaker;
 }
 
 /** A solid that stands still. */
-export const still = (shape: Shape): GasSolid => ({ shape, turnsAbout: null, moves: {} });
+export const still = (shape: Shape): GasSolid => solid({ shape });
+
+/** A solid: filled, at rest, but for what is said. */
+export const solid = (of: Pick<GasSolid, 'shape'> & Partial<GasSolid>): GasSolid => ({
+  body: 'filled',
+  thickness: 0.1,
+  offset: 0,
+  voxelSize: null,
+  turnsAbout: null,
+  moves: {},
+  ...of,
+});
 
 /** Runs to the end with a clock that only counts, so that reports are the same every time. */
 export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}): GasFrame[] {
@@ -83,6 +103,7 @@ export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}):
       channels: { names: ['density', 'temperature', 'vel'] },
       cancelled: extras.cancelled ?? (() => false),
       ...(extras.initial ? { initial: extras.initial } : {}),
+      ...(extras.forms ? { forms: extras.forms } : {}),
     }),
   ];
 }

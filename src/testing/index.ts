@@ -1,5 +1,6 @@
 export { withTeam, makeGrid, pressureArrays, allClosed, allOpen, type TestGrid } from './grids';
-export { gasOptions, runGas, still, voxelsOf, sumOf } from './gas';
+export { gasOptions, runGas, still, solid, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';
 export type { Scene } from './oracles';
 export { makeReport, makeReports } from './reports';
+export { type Soup, soup, boxSoup, ballSoup, sheetSoup } from './meshes';

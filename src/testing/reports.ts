@@ -8,6 +8,7 @@ const base: FrameReport = {
   totalSeconds: 0.47,
   activeVoxels: 100_000,
   activeTiles: 200,
+  roughness: 0.3,
   matterTiles: 120,
   window: [0, 0, 0, 64, 64, 64],
   matterBox: [8, 8, 8, 56, 56, 56],
@@ -22,7 +23,7 @@ const base: FrameReport = {
   divergence: 1e-5,
   converged: true,
   trapped: 0,
-  energy: { kinetic: 1, buoyancy: 1, forces: 0, confinement: 0, loss: 0 },
+  energy: { kinetic: 1, buoyancy: 1, forces: 0, confinement: 0, smoothing: 0, loss: 0 },
   mass: {
     start: 10,
     sources: 0.2,

@@ -61,6 +61,21 @@ const swing = (to: number): Raw => ({
   ],
 });
 const fire = { soot: 0.5 };
+const imported = (changes: Raw): Raw => ({
+  solids: [
+    {
+      name: 'Rock',
+      shape: {
+        kind: 'mesh',
+        geometry: 'a'.repeat(64),
+        file: 'rock.obj',
+        extent: { min: [-100, -100, -100], max: [100, 100, 100] },
+        scale: 0.01,
+      },
+      ...changes,
+    },
+  ],
+});
 
 /** Finding, a set-up that causes it, and the like of it that does not. */
 const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
@@ -68,6 +83,49 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
     'substep-limit',
     { reports: makeReports(8, { substepsWanted: 7, substepsUsed: 2, cflReached: 5 }), settings: sheet({ stepping: { maxSubsteps: 2 } }) },
     { reports: makeReports(8, { substepsWanted: 2, substepsUsed: 2 }), settings: sheet({ stepping: { maxSubsteps: 2 } }) },
+  ],
+  [
+    'piling:0',
+    {
+      settings: sheet(source({ mode: 'add', velocity: [0, 5, 0] })),
+      reports: Array.from({ length: 12 }, (_v, n) => makeReport({ frame: n + 1, fastest: 4 + 4 * n })),
+    },
+    {
+      settings: sheet(source({ mode: 'set', velocity: [0, 5, 0] })),
+      reports: Array.from({ length: 12 }, (_v, n) => makeReport({ frame: n + 1, fastest: 4 + 4 * n })),
+    },
+  ],
+  [
+    'scale:two-ways',
+    { settings: sheet({ matter: { lift: 0.005 } }), over: { shot: { ...shot, timeScale: 0.5 } } },
+    { settings: sheet({ matter: { lift: 0.033 } }), over: { shot: { ...shot, timeScale: 0.5 } } },
+  ],
+  [
+    'reach',
+    { reports: makeReports(8, { mass: { crop: 0.2 }, fastest: 20 }) },
+    { reports: makeReports(8, { mass: { crop: 1e-4 }, fastest: 20 }) },
+  ],
+  [
+    'energy',
+    { reports: makeReports(8, { energy: { kinetic: 10, loss: 40 } }) },
+    { settings: sheet(source({ velocity: [0, 1, 0] })), reports: makeReports(8, { energy: { kinetic: 10, loss: 40 } }) },
+  ],
+  ['over-smooth', { reports: makeReports(12, { roughness: 0.07 }) }, { reports: makeReports(12, { roughness: 0.2 }) }],
+  [
+    'unread-channel:temperature',
+    { settings: sheet(source({ heat: null })) },
+    { settings: sheet({ ...source({ heat: null }), keep: { temperature: false } }) },
+  ],
+  [
+    'unread-channel:fuel',
+    { settings: sheet({ ...source({ fuel: 1, heat: 900 }), matter: { fire }, keep: { fuel: true } }) },
+    { settings: sheet({ ...source({ fuel: 1, heat: 900 }), matter: { fire } }) },
+  ],
+  ['fine-solid:0', { settings: sheet(imported({ voxelSize: 0.05 })) }, { settings: sheet(imported({ voxelSize: 0.1 })) }],
+  [
+    'thin-solid:0',
+    { settings: sheet(imported({ body: 'thin', thickness: 0.05 })) },
+    { settings: sheet(imported({ body: 'thin', thickness: 0.25 })) },
   ],
   [
     'open-wall:ceiling',
@@ -86,6 +144,21 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
     'nothing:cut-off',
     { settings: sheet({ bounds: { cutOff: 1, limit: { min: [-3, 0, -3], max: [3, 6, 3] } } }) },
     { settings: sheet({ bounds: { cutOff: 0.5, limit: { min: [-3, 0, -3], max: [3, 6, 3] } } }) },
+  ],
+  [
+    'nothing:pressed:0',
+    {
+      settings: sheet({
+        ...source({ heat: -80, shape: { kind: 'box', centre: [0, 0.1, 0], size: [1, 0.2, 1] } }),
+        bounds: { limit: { min: [-3, 0, -3], max: [3, 6, 3] }, walls: { floor: 'closed' } },
+      }),
+    },
+    {
+      settings: sheet({
+        ...source({ heat: 80, shape: { kind: 'box', centre: [0, 0.1, 0], size: [1, 0.2, 1] } }),
+        bounds: { limit: { min: [-3, 0, -3], max: [3, 6, 3] }, walls: { floor: 'closed' } },
+      }),
+    },
   ],
   ['nothing:decay', { settings: sheet({ matter: { decayTime: 0.02 } }) }, { settings: sheet({ matter: { decayTime: 0.2 } }) }],
   ['nothing:emitted', { reports: makeReports(8, { mass: { sources: 0 }, maxima: { density: 0 } }) }, { reports: makeReports(8) }],
@@ -165,6 +238,9 @@ describe('findings', () => {
       'nothing:cut-off',
       'nothing:decay',
       'scale:lift',
+      'scale:two-ways',
+      'fine-solid',
+      'unread-channel',
       'fire:none',
       'fire:no-fuel',
       'unused-heat',

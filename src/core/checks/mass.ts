@@ -31,6 +31,9 @@ export const numericalMass: Check = {
       title: `Voxel size ${formatQuantity(settings.detail.voxelSize, 'metre')} → ${formatQuantity(size, 'metre')}`,
       edits: [{ path: 'detail.voxelSize', value: size }],
     });
+    if (!settings.matter.keepsMass) {
+      remedies.unshift({ title: 'Keep the amount off → on', edits: [{ path: 'matter.keepsMass', value: true }] });
+    }
     if (scalarAdvection === 'linear') {
       remedies.unshift({
         title: 'Advection of density Linear → MacCormack',

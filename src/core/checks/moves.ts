@@ -2,7 +2,7 @@ import { shapeTravel } from '#core/geometry';
 import type { Moves } from '#core/moves';
 import { type Group, allMoves, followedBy, mistakesOfMoves, movedItem, valueAtPath } from '#core/shot';
 import { type Check, type Finding, framesOf, framesText } from './finding';
-import { widthOf } from './sizes';
+import { thicknessOf } from './sizes';
 
 /** A moving number that is none somewhere in the shot: the run would be refused. */
 export const brokenMoves: Check = {
@@ -34,7 +34,7 @@ export const fastSolids: Check = {
     const { followed } = followedBy(settings);
     return settings.solids.flatMap((solid, n): Finding[] => {
       if (solid.hidden || Object.keys(solid.moves).length === 0) return [];
-      const width = widthOf(solid.shape);
+      const width = thicknessOf(solid);
       const at = (frame: number) =>
         movedItem(
           solid,

@@ -1,10 +1,34 @@
 import { shapeBounds } from '#core/geometry';
-import { defaultLimit } from '#core/shot';
+import { pushOf } from '#core/gas';
+import { type Settings, type SourceSettings, defaultLimit } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { type Check, type Finding, framesOf } from './finding';
 
 /** Densities below this are not seen in any look. */
 const VISIBLE = 0.01;
+
+/** A push stronger than this presses, m/s^2; a weaker one only lets it lie. */
+const PRESSES = 0.5;
+
+/** The closed floor or ceiling that a source's own heat and weight press it into; null: none. */
+function pressedInto(
+  source: SourceSettings,
+  { matter, bounds }: Settings,
+  h: number,
+  limit: { readonly min: readonly number[]; readonly max: readonly number[] },
+): { readonly wall: 'floor' | 'ceiling'; readonly down: boolean; readonly push: number; readonly heat: number } | null {
+  // What moves, blows or rides on a moving thing gets away.
+  if (source.velocity || source.stir || Object.keys(source.moves).length > 0) return null;
+  const heat = source.heat ?? 0;
+  const push = pushOf(matter, source.density ?? 0, heat);
+  if (Math.abs(push) < PRESSES) return null;
+  const down = push < 0;
+  const wall = down ? 'floor' : 'ceiling';
+  const box = shapeBounds(source.shape);
+  const gap = down ? box.max[1] - (limit.min[1] ?? 0) : (limit.max[1] ?? 0) - box.min[1];
+  if (bounds.walls[wall] !== 'closed' || gap > 3 * h) return null;
+  return { wall, down, push, heat: heat === 0 ? (down ? 100 : -100) : -heat };
+}
 
 /** Why nothing is there, or nothing can be seen: from the settings, and from what was computed. */
 export const nothingVisible: Check = {
@@ -95,7 +119,22 @@ export const nothingVisible: Check = {
         ],
       });
     }
-    const frame = 1 / shot.framesPerSecond;
+    for (const { source, n } of shown) {
+      const pressed = pressedInto(source, settings, plan.options.voxelSize, limit);
+      if (!pressed) continue;
+      say(`pressed:${String(n)}`, {
+        group: 'sources',
+        title: `${source.name} is pressed into the ${pressed.wall}`,
+        text: `What it emits is pushed ${pressed.down ? 'down' : 'up'} with ${formatQuantity(Math.abs(pressed.push), 'acceleration', { digits: 2 })}, and the closed ${pressed.wall} is right there: it creeps along it a voxel high. Lift the source off, turn its heat, or open the wall.`,
+        remedies: [
+          {
+            title: `Heat of ${source.name} → ${formatQuantity(pressed.heat, 'kelvinDifference')}`,
+            edits: [{ path: `sources[${String(n)}].heat`, value: pressed.heat }],
+          },
+        ],
+      });
+    }
+    const frame = 1 / plan.options.framesPerSecond;
     if (settings.matter.decayTime !== null && settings.matter.decayTime < frame) {
       say('decay', {
         group: 'matter',

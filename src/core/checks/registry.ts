@@ -1,13 +1,17 @@
 import { emptyBounds } from './bounds';
+import { unreadChannels } from './channels';
 import { budgets } from './budget';
 import type { Check, CheckInput, Finding } from './finding';
 import { burning, unusedHeat } from './fire';
 import { numericalMass } from './mass';
+import { growingEnergy, overSmooth } from './motion';
 import { brokenMoves, fastSolids } from './moves';
 import { nothingVisible } from './nothing';
+import { pilingVelocity } from './piling';
 import { pressure } from './pressure';
+import { shortReach } from './reach';
 import { scale } from './scale';
-import { smallSources, thinSolids } from './sizes';
+import { fineSolids, smallSources, thinSolids } from './sizes';
 import { substepLimit } from './substeps';
 import { openWalls } from './walls';
 
@@ -20,13 +24,19 @@ export const CHECKS: readonly Check[] = [
   substepLimit,
   fastSolids,
   openWalls,
+  shortReach,
+  growingEnergy,
+  pilingVelocity,
   pressure,
   smallSources,
   thinSolids,
+  fineSolids,
   numericalMass,
   scale,
   emptyBounds,
   unusedHeat,
+  overSmooth,
+  unreadChannels,
 ];
 
 /** Warnings first, in the registry's order. */

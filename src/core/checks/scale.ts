@@ -5,6 +5,8 @@ import { type Check, type Finding, framesOf } from './finding';
 
 /** Lift over that of real air at which size is misread. */
 const TOO_STRONG = 3;
+/** Lift that differs from real air's by more is a scaling too. */
+const TWICE = 2;
 const SMALLEST = 0.005;
 const LARGEST = 500;
 
@@ -20,6 +22,28 @@ export const scale: Check = {
       const b = shapeBounds(s.shape);
       return { source: s, height: b.max[1] - b.min[1] };
     });
+    if (heat > 0 && shot.timeScale !== 1) {
+      const real = (GRAVITY * heat) / (matter.liftLaw === 'ideal' ? matter.ambient + heat : matter.ambient);
+      const factor = Math.abs(matter.liftLaw === 'ideal' ? matter.lift * real : matter.lift * heat) / real;
+      if (factor > TWICE || factor < 1 / TWICE) {
+        // Slower time reads bigger by 1 / k^2, weaker lift by 1 / factor.
+        const value = matter.liftLaw === 'ideal' ? 1 : Number((GRAVITY / matter.ambient).toPrecision(3));
+        found.push({
+          id: 'scale:two-ways',
+          group: 'scale',
+          severity: 'warning',
+          title: 'Size is scaled in two ways at once',
+          text: `The time scale of ${formatQuantity(shot.timeScale, 'none')} makes it read ${formatQuantity(1 / shot.timeScale ** 2, 'none', { digits: 3 })} times as big, lift at ${factor.toFixed(2)} of that of air another ${formatQuantity(1 / factor, 'none', { digits: 3 })} times: together ${formatQuantity(1 / (factor * shot.timeScale ** 2), 'none', { digits: 3 })}. Use one of them.`,
+          frames: null,
+          remedies: [
+            {
+              title: `Rise by heat ${formatQuantity(matter.lift, 'liftPerKelvin', { bare: true })} → ${formatQuantity(value, 'liftPerKelvin', { bare: true })}`,
+              edits: [{ path: 'matter.lift', value }],
+            },
+          ],
+        });
+      }
+    }
     if (heat > 0) {
       const real = (GRAVITY * heat) / (matter.liftLaw === 'ideal' ? matter.ambient + heat : matter.ambient);
       const lift = matter.liftLaw === 'ideal' ? matter.lift * real : matter.lift * heat;

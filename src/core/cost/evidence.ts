@@ -71,7 +71,7 @@ export interface Work {
 }
 
 /** Time against linear advection, measured at 128^3 on one thread. */
-const TRACES = { linear: 1, maccormack: 2.4, bfecc: 3.5, cubic: 3 } as const;
+const TRACES = { linear: 1, maccormack: 2.4, bfecc: 3.5, cubic: 3, reflection: 6 } as const;
 const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1 } as const;
 
 export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
@@ -82,8 +82,8 @@ export function workOf(plan: Plan): Work {
   const w = limitWindow(options);
   return {
     carried: 3 * TRACES[options.matter.velocityAdvection] + (options.matter.fire ? 3 : 2) * TRACES[options.matter.scalarAdvection],
-    turbulence: options.forces.turbulence ? 1 : 0,
-    confinement: options.forces.confinement > 0 ? 1 : 0,
+    turbulence: (options.forces.turbulence ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'turbulence').length,
+    confinement: (options.forces.confinement > 0 ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'curls').length,
     sourceVoxels: options.sources.reduce((n, s) => {
       const { min, max } = shapeBounds(s.shape);
       const voxels = [0, 1, 2].reduce((v, a) => v * ((max[a as 0 | 1 | 2] - min[a as 0 | 1 | 2]) / h + 2), 1);

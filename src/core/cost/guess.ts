@@ -1,4 +1,4 @@
-import { GRAVITY, limitWindow, windowBytes } from '#core/gas';
+import { limitWindow, pushOf, windowBytes } from '#core/gas';
 import { type Box3, shapeBounds } from '#core/geometry';
 import { windowOf } from '#core/grid';
 import type { Plan } from '#core/shot';
@@ -8,6 +8,8 @@ import { type Lessons, bytesOfVoxel } from './lessons';
 /** Angle at which a plume widens, as a slope: what is measured on buoyant plumes (Morton, Taylor, Turner 1956: about 0.1 to 0.16 a side). */
 const SPREAD = 0.15;
 const ITERATIONS = 4;
+/** Pressure solves of a substep. */
+const solves = (plan: Plan): number => (plan.options.matter.velocityAdvection === 'reflection' ? 2 : 1);
 
 /** Sum of a geometric approach to `speed` with a time constant. */
 const drift = (speed: number, constant: number | null, t: number): number => {
@@ -29,10 +31,7 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
   const plumes = o.sources.map((s) => {
     const box: Box3 = shapeBounds(s.shape);
     const size = [0, 1, 2].map((a) => box.max[a as 0 | 1 | 2] - box.min[a as 0 | 1 | 2]) as [number, number, number];
-    const heat = s.heat ?? 0;
-    const lift =
-      o.matter.liftLaw === 'ideal' ? (o.matter.lift * GRAVITY * heat) / (o.matter.ambient + Math.abs(heat)) : o.matter.lift * heat;
-    const push = lift - o.matter.sinking * (s.density ?? 0);
+    const push = pushOf(o.matter, s.density ?? 0, s.heat ?? 0);
     const width = Math.max(...size);
     // A body of gas under this push moves at about sqrt(push x its size).
     const rise = Math.sign(push) * Math.sqrt(Math.abs(push) * width) * 1.2;
@@ -70,7 +69,7 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
       window,
       memoryBytes: windowBytes(windowOf([0, 0, 0], window), o.matter.fire !== null),
       substeps,
-      iterations: substeps * ITERATIONS,
+      iterations: substeps * ITERATIONS * solves(plan),
       bytes: frame >= o.firstFrame || plan.keep.preRoll ? voxels * bytesOfVoxel(plan) * lessons.bytesFactor : 0,
     });
   }

@@ -5,6 +5,8 @@ export interface FrameFileOptions {
   readonly voxelSize: number;
   readonly metresPerUnit: number;
   readonly upAxis: 'y' | 'z';
+  /** Seconds of the computation in a second of the shot. */
+  readonly timeScale: number;
   readonly precision: 'half' | 'full';
   readonly compression: 'blosc' | 'zip' | 'none';
   readonly uuid: string;
@@ -17,7 +19,7 @@ export function writeFrameFile(grids: readonly TileGrid[], o: FrameFileOptions):
     const turned = o.upAxis === 'z' ? zUp(grid) : grid;
     const vector = grid.components === 3;
     return {
-      grid: vector ? inUnits(turned, 1 / o.metresPerUnit) : turned,
+      grid: vector ? inUnits(turned, o.timeScale / o.metresPerUnit) : turned,
       class: vector ? 'unknown' : 'fog volume',
       // Index coordinates name voxel centres; voxel i covers [i, i + 1] h. Turning by a quarter maps y to z and z to -y.
       transform: { scale: [h, h, h], translation: [h / 2, h / 2, h / 2] },

@@ -134,7 +134,15 @@ print(json.dumps(out))`) as { name: string; count: number; sum: number[]; size: 
     const write = (upAxis: 'y' | 'z'): void => {
       writeFileSync(
         join(folder, 'frame.vdb'),
-        writeFrameFile([one, vel], { voxelSize: 0.2, metresPerUnit: 0.5, upAxis, precision: 'full', compression: 'none', uuid }),
+        writeFrameFile([one, vel], {
+          voxelSize: 0.2,
+          metresPerUnit: 0.5,
+          timeScale: 3,
+          upAxis,
+          precision: 'full',
+          compression: 'none',
+          uuid,
+        }),
       );
     };
     const look = (): unknown =>
@@ -154,14 +162,14 @@ print(json.dumps([list(d.transform.indexToWorld(i.min)), list(w.value), list(v.b
     };
     close(look(), [
       [3.8, 7.4, -1.8],
-      [6, 8, 10],
-      [2, 0, 4],
+      [18, 24, 30],
+      [6, 0, 12],
     ]);
     write('z');
     close(look(), [
       [3.8, 1.8, 7.4],
-      [6, -10, 8],
-      [2, -4, 0],
+      [18, -30, 24],
+      [6, -12, 0],
     ]);
   });
 });

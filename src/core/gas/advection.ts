@@ -142,6 +142,16 @@ export const ADVECTION: Readonly<Record<AdvectionName, AdvectionScheme>> = {
   },
 };
 
+/** The second half of a reflection: `reflected` is carried by the velocity of the middle, which it replaces. */
+export function carryReflected({ team, level, fields: f, c }: AdvectionContext, reflected: readonly number[]): void {
+  [f.a, f.b, f.c].forEach((target, axis) => {
+    team.launch('advectCubic', level.count, level.context, f.u, f.v, f.w, axis, reflected[axis] ?? 0, target, c);
+  });
+  [f.u, f.v, f.w].forEach((target, axis) => {
+    team.launch('copyTiles', level.count, level.context, [f.a, f.b, f.c][axis] ?? 0, target);
+  });
+}
+
 /** New velocities of the faces that sleeping tiles own, worked out before the old field is overwritten. */
 export class EdgeVelocities {
   #faces = 0;
@@ -203,6 +213,7 @@ export class EdgeVelocities {
 }
 
 export const schemes = (options: GasOptions): { velocity: AdvectionScheme; scalars: AdvectionScheme } => ({
-  velocity: ADVECTION[options.matter.velocityAdvection],
+  // The halves of a reflection are monotone cubic.
+  velocity: ADVECTION[options.matter.velocityAdvection === 'reflection' ? 'cubic' : options.matter.velocityAdvection],
   scalars: ADVECTION[options.matter.scalarAdvection],
 });

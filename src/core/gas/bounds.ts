@@ -18,10 +18,9 @@ import {
   sameWindow,
   windowOf,
 } from '#core/grid';
-import { shapeDistance, union } from '#core/geometry';
+import { type Distance, union } from '#core/geometry';
 import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type ActiveSet, type Census } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
-import { Motion } from './moving';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
 import { type SweptMass, sweep } from './sweep';
@@ -50,12 +49,12 @@ export class Bounds {
     private readonly options: GasOptions,
     private readonly fields: GasFields,
     private readonly capacity: number,
+    stillSolids: readonly Distance[],
   ) {
     this.limit = limitWindow(options);
     this.#fire = options.matter.fire !== null;
     this.#names = fieldNames(this.#fire);
-    const still = union(new Motion(options).stillSolids.map(shapeDistance));
-    this.geometry = new Geometry(team, options.voxelSize, still, options.bounds.limit, options.bounds.walls);
+    this.geometry = new Geometry(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
     this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
     this.window = this.limit;
     this.active = { limit: this.limit, flags: new Uint8Array(0), tiles: new Int32Array(0) };

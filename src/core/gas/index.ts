@@ -1,8 +1,11 @@
-export type { GasOptions, GasSolid, GasSource, EmissionMode, EmissionNoise, Fire, Turbulence, AdvectionName } from './options';
+export type { GasOptions, GasSolid, GasSource, EmissionMode, EmissionNoise, Fire, Turbulence, ForceField, AdvectionName } from './options';
 export { solveGas, warmCalibration, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
 export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
 export { ADVECTION } from './advection';
 export { doNotFit, windowBytes } from './fields';
 export { GRAVITY } from './options';
+export { pushOf } from './push';
 export { fitWindow, limitWindow } from './activity';
 export { type GasChannel, channelsOf } from './channels';
+export { type ForceArrows, forceArrows } from './force-arrows';
+export { type ContactSlice, type Gap, contactSlice, gapOf } from './contact';

@@ -119,6 +119,9 @@ describe('symmetry, threads, bounds', () => {
           density: 1,
           heat: 200,
           velocity: [0, 2, 0],
+          byDensity: false,
+          stir: null,
+          contact: null,
           blendTime: 1,
           noise: { amount: 0.8, size: 0.3, change: 0.2, octaves: 2, seed: 1 },
           from: null,
@@ -176,6 +179,9 @@ describe('symmetry, threads, bounds', () => {
             density: 1,
             heat: 200,
             velocity: [0, 3, 0],
+            byDensity: false,
+            stir: null,
+            contact: null,
             blendTime: 1,
             noise: null,
             from: null,
@@ -293,6 +299,9 @@ describe('sources', () => {
             density: 1,
             heat: null,
             velocity: null,
+            byDensity: false,
+            stir: null,
+            contact: null,
             blendTime: 0.2,
             noise: null,
             from: null,
@@ -406,6 +415,20 @@ describe('refusals', () => {
       expect(() => runGas(team, gasOptions({ lastFrame: 100 }), { cancelled })).toThrow(
         expect.objectContaining({ tag: 'cancelled' }) as Error,
       );
+    });
+  });
+
+  it('keeping the amount leaves nothing to advection itself, and changes the motion of nothing', async () => {
+    await withTeam(1, (team) => {
+      const run = (keepsMass: boolean): GasFrame[] => runGas(team, gasOptions({ lastFrame: 8, matter: { keepsMass } }));
+      const kept = run(true);
+      team.reset();
+      const free = run(false);
+      const share = (f: GasFrame[]): number =>
+        Math.max(...f.map((x) => Math.abs(x.report.mass.advection) / Math.max(x.report.mass.end, 1e-9)));
+      expect(share(free)).toBeGreaterThan(1e-4);
+      expect(share(kept)).toBeLessThan(1e-5);
+      expect(Math.abs(kept[7]!.report.mass.remainder)).toBeLessThan(1e-6 * kept[7]!.report.mass.end);
     });
   });
 });

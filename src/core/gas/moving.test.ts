@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Move } from '#core/moves';
-import { allClosed, gasOptions, runGas, still, sumOf, voxelsOf, withTeam } from '#testing';
+import { allClosed, gasOptions, runGas, solid, still, sumOf, voxelsOf, withTeam } from '#testing';
 
 const straight = (from: number, to: number, last: number): Move => ({
   kind: 'keys',
@@ -12,6 +12,37 @@ const straight = (from: number, to: number, last: number): Move => ({
 const none = { sources: [], matter: { lift: 0 } } as const;
 
 describe('a moving solid', () => {
+  it('a solid that grows pushes the air at the speed of its side', async () => {
+    // A box over the whole section; its middle and its size grow so that its right side goes 2.4 m/s and its left one stands.
+    const frames = await withTeam(1, (team) =>
+      runGas(
+        team,
+        gasOptions({
+          ...none,
+          lastFrame: 5,
+          stepping: { tolerance: 1e-5 },
+          bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [3.2, 1.6, 1.6] }, walls: { ...allClosed, right: 'open' } },
+          solids: [
+            solid({
+              shape: { kind: 'box', centre: [0.2, 0.8, 0.8], size: [0.6, 4, 4], rotation: [0, 0, 0] },
+              moves: {
+                'shape.size.x': { kind: 'expression', text: '0.6 + 2.4 * time' },
+                'shape.centre.x': { kind: 'expression', text: '0.2 + 1.2 * time' },
+              },
+            }),
+          ],
+        }),
+      ),
+    );
+    const at = voxelsOf(frames[frames.length - 1]!, 'vel');
+    for (const x of [15, 24, 30]) {
+      let mean = 0;
+      for (let n = 0; n < 256; n++) mean += at(x, n & 15, n >> 4) / 256;
+      expect(mean).toBeGreaterThan(2.3);
+      expect(mean).toBeLessThan(2.45);
+    }
+  });
+
   it('pushes the air of a channel ahead of it at its own speed', async () => {
     const frames = await withTeam(1, (team) =>
       runGas(
@@ -26,12 +57,12 @@ describe('a moving solid', () => {
             walls: { ...allClosed, right: 'open' },
           },
           solids: [
-            {
+            solid({
               // A piston over the whole section, 2.4 m/s, through faces that it meets at any place within a voxel.
               shape: { kind: 'box', centre: [0.2, 0.8, 0.8], size: [0.6, 4, 4], rotation: [0, 0, 0] },
               turnsAbout: null,
               moves: { 'shape.centre.x': straight(0.2, 0.2 + 2.4 * (4 / 24), 5) },
-            },
+            }),
           ],
         }),
       ),
@@ -56,11 +87,11 @@ describe('a moving solid', () => {
           sources: [],
           bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [1.6, 1.6, 1.6] }, walls: allClosed },
           solids: [
-            {
+            solid({
               shape: { kind: 'box', centre: [0.8, 0.8, 0.8], size: [1, 0.3, 0.9], rotation: [0, 0, 0] },
               turnsAbout: null,
               moves: { 'shape.rotation.z': { kind: 'expression', text: '90 * time' } },
-            },
+            }),
           ],
         }),
         {
@@ -95,12 +126,12 @@ describe('a moving solid', () => {
           bounds: { mode: 'fixed' },
           sources: [{ ...base.sources[0]!, shape: { kind: 'box', centre: [1.6, 1.6, 1.6], size: [3, 0.8, 0.8], rotation: [0, 0, 0] } }],
           solids: [
-            {
+            solid({
               shape: { kind: 'box', centre: [0.8, 1.6, 1.6], size: [0.4, 2, 2], rotation: [0, 0, 0] },
               turnsAbout: null,
               // A metre a frame.
               moves: { 'shape.centre.x': { kind: 'expression', text: 'value + 24 * time' } },
-            },
+            }),
           ],
         }),
       ).pop()!;
@@ -131,11 +162,11 @@ describe('a moving solid', () => {
           lastFrame: 3,
           bounds: { mode: 'fixed' },
           solids: [
-            {
+            solid({
               shape: { kind: 'box', centre: [1.6, 1, 1.6], size: [1, 1, 0.2], rotation: [0, 0, 0] },
               turnsAbout: [1.1, 1, 1.6],
               moves: { 'shape.rotation.y': { kind: 'expression', text: '-180 * time' } },
-            },
+            }),
           ],
         }),
       ),

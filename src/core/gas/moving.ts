@@ -1,23 +1,62 @@
-import { type Shape, pinned, rigidVelocity, sameShape, shapeBounds, shapeDistance, shapeTravel } from '#core/geometry';
+import {
+  type Body,
+  type Box3,
+  type Distance,
+  type Form,
+  type FormMaker,
+  type Pose,
+  bodyBand,
+  bodyDistance,
+  formOf,
+  isAnimated,
+  pinned,
+  poseOf,
+} from '#core/geometry';
 import type { MovingSolid } from '#core/grid';
 import { type Moment, atMoment } from '#core/moves';
-import type { GasOptions, GasSolid, GasSource } from './options';
+import type { ForceField, GasOptions, GasSolid, GasSource } from './options';
 
-/** Of what keys and expressions move, the state at a moment. */
+interface SolidForm {
+  readonly solid: GasSolid;
+  readonly form: Form;
+  readonly body: Body;
+}
+
+/** A source as it is at a moment. */
+export interface PlacedSource {
+  readonly source: GasSource;
+  readonly pose: Pose;
+}
+
+/** Whether something goes elsewhere or changes its form. */
+const moves = (item: GasSolid | GasSource): boolean =>
+  isAnimated(item.shape) || Object.keys(item.moves).some((path) => path.startsWith('shape.'));
+
+/** Of what keys, expressions and animations of imported meshes move, the state at a moment. */
 export class Motion {
-  readonly #sources: readonly GasSource[];
-  readonly #still: readonly Shape[];
-  readonly #moving: readonly GasSolid[];
+  readonly #sourceForms: readonly Form[];
+  readonly #regions: readonly (Form | null)[];
+  readonly #still: readonly SolidForm[];
+  readonly #moving: readonly SolidForm[];
 
-  constructor(private readonly options: GasOptions) {
-    this.#sources = options.sources;
-    const moves = (s: GasSolid): boolean => Object.keys(s.moves).length > 0;
-    this.#still = options.solids.filter((s) => !moves(s)).map((s) => s.shape);
-    this.#moving = options.solids.filter(moves);
+  constructor(
+    private readonly options: GasOptions,
+    maker: FormMaker,
+  ) {
+    const h = options.voxelSize;
+    this.#sourceForms = options.sources.map((s) => formOf(s.shape, maker, h, (s.shell ?? 0) / 2));
+    this.#regions = options.forces.fields.map((f) => f.shape && formOf(f.shape, maker, h, f.soft / 2));
+    const solids = options.solids.map((solid): SolidForm => {
+      const body: Body = { kind: solid.body, thickness: solid.thickness, offset: solid.offset * h };
+      return { solid, body, form: formOf(solid.shape, maker, solid.voxelSize ?? h, bodyBand(body)) };
+    });
+    this.#still = solids.filter(({ solid }) => !moves(solid));
+    this.#moving = solids.filter(({ solid }) => moves(solid));
   }
 
-  get stillSolids(): readonly Shape[] {
-    return this.#still;
+  /** Distances of the solids that stand still. */
+  stillSolids(): Distance[] {
+    return this.#still.map(({ solid, form, body }) => bodyDistance(form.distance(this.#pose(solid.shape, 0)), body));
   }
 
   get hasMovingSolids(): boolean {
@@ -25,42 +64,76 @@ export class Motion {
   }
 
   #moment(time: number): Moment {
-    return { time, firstFrame: this.options.firstFrame, framesPerSecond: this.options.framesPerSecond };
+    const { firstFrame, framesPerSecond, timeScale } = this.options;
+    // Keys, expressions and animations know the shot's time only.
+    return { time: time / timeScale, firstFrame, framesPerSecond: framesPerSecond * timeScale };
   }
 
-  #shape(item: GasSolid, time: number): Shape {
+  #pose(shape: Pose['shape'], time: number): Pose {
+    const moment = this.#moment(time);
+    return poseOf(shape, moment.time, moment.firstFrame, moment.framesPerSecond);
+  }
+
+  #solid(item: GasSolid, time: number): Pose {
     const moved = atMoment(item, item.moves, this.#moment(time), this.options.followed);
-    return pinned(item.shape, moved.shape, item.turnsAbout);
+    return this.#pose(pinned(item.shape, moved.shape, item.turnsAbout), time);
   }
 
-  source(index: number, time: number): GasSource {
-    const source = this.#sources[index] as GasSource;
-    if (Object.keys(source.moves).length === 0) return source;
+  sourceForm(index: number): Form {
+    return this.#sourceForms[index] as Form;
+  }
+
+  travels(index: number): boolean {
+    return moves(this.options.sources[index] as GasSource);
+  }
+
+  source(index: number, time: number): PlacedSource {
+    const source = this.options.sources[index] as GasSource;
+    if (Object.keys(source.moves).length === 0) return { source, pose: this.#pose(source.shape, time) };
     const moved = atMoment(source, source.moves, this.#moment(time), this.options.followed);
-    return { ...moved, shape: pinned(source.shape, moved.shape, source.turnsAbout) };
+    return { source: moved, pose: this.#pose(pinned(source.shape, moved.shape, source.turnsAbout), time) };
+  }
+
+  /** Boxes of the moving solids at the end of [time, time + dt]. */
+  solidBoxes(time: number): Box3[] {
+    return this.#moving.map(({ solid, form, body }) => grown(form.bounds(this.#solid(solid, time)), body));
+  }
+
+  /** Distances of the moving solids at a moment. */
+  movedSolids(time: number): Distance[] {
+    return this.#moving.map(({ solid, form, body }) => bodyDistance(form.distance(this.#solid(solid, time)), body));
   }
 
   /** Moving solids at the end of [time, time + dt], with the velocity that takes them there. */
   solids(time: number, dt: number): MovingSolid[] {
-    return this.#moving.map((solid) => {
-      const from = this.#shape(solid, time);
-      const to = this.#shape(solid, time + dt);
-      return {
-        distance: shapeDistance(to),
-        bounds: shapeBounds(to),
-        velocity: arriving(from, to, dt),
-      };
+    return this.#moving.map(({ solid, form, body }) => {
+      const from = this.#solid(solid, time);
+      const to = this.#solid(solid, time + dt);
+      const distance = bodyDistance(form.distance(to), body);
+      return { distance, bounds: grown(form.bounds(to), body), velocity: arriving(form, from, to, dt) };
     });
   }
 
-  /** Fastest point of any moving solid during [time, time + dt], m/s: of the corners of its box. */
+  /** Fastest point of any moving solid during [time, time + dt], m/s. */
   solidSpeed(time: number, dt: number): number {
-    return Math.max(0, ...this.#moving.map((s) => shapeTravel(this.#shape(s, time), this.#shape(s, time + dt)) / dt));
+    return Math.max(0, ...this.#moving.map(({ solid, form }) => form.travel(this.#solid(solid, time), this.#solid(solid, time + dt)) / dt));
   }
 
   matter(time: number): GasOptions['matter'] {
     const { matter, followed } = this.options;
     return Object.keys(matter.moves).length === 0 ? matter : atMoment(matter, matter.moves, this.#moment(time), followed);
+  }
+
+  /** Form of a force's region; null: it acts everywhere. */
+  regionForm(index: number): Form | null {
+    return this.#regions[index] ?? null;
+  }
+
+  /** A force of the list and its region at a moment. */
+  field(index: number, time: number): { readonly field: ForceField; readonly pose: Pose | null } {
+    const field = this.options.forces.fields[index] as ForceField;
+    const moved = Object.keys(field.moves).length === 0 ? field : atMoment(field, field.moves, this.#moment(time), this.options.followed);
+    return { field: moved, pose: moved.shape && this.#pose(moved.shape, time) };
   }
 
   forces(time: number): GasOptions['forces'] {
@@ -69,10 +142,16 @@ export class Motion {
   }
 }
 
+/** A body may stand out of its surface. */
+function grown({ min, max }: Box3, { kind, thickness, offset }: Body): Box3 {
+  const by = offset + (kind === 'thin' ? thickness / 2 : 0);
+  return { min: [min[0] - by, min[1] - by, min[2] - by], max: [max[0] + by, max[1] + by, max[2] + by] };
+}
+
 /** Velocity that has brought a shape's material to a point of its present placement. */
-function arriving(from: Shape, to: Shape, dt: number): MovingSolid['velocity'] {
-  if (sameShape(from, to)) return () => [0, 0, 0];
-  const back = rigidVelocity(to, from, dt);
+function arriving(form: Form, from: Pose, to: Pose, dt: number): MovingSolid['velocity'] {
+  if (form.travel(from, to) === 0) return () => [0, 0, 0];
+  const back = form.velocity(to, from, dt);
   return (x, y, z) => {
     const v = back(x, y, z);
     return [-v[0], -v[1], -v[2]];

@@ -1,9 +1,11 @@
-import type { Box3, Shape } from '#core/geometry';
+import type { BodyKind, Box3, Shape } from '#core/geometry';
 import type { Walls } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import type { Followed, Moves } from '#core/moves';
 
 export type AdvectionName = 'linear' | 'maccormack' | 'bfecc' | 'cubic';
+/** Of velocity also: two half steps with a projection and a reflection between them. */
+export type VelocityAdvectionName = AdvectionName | 'reflection';
 
 /** How a source's amounts are meant: held inside it, added each second, or approached with a time constant. */
 export type EmissionMode = 'set' | 'add' | 'blend';
@@ -17,6 +19,24 @@ export interface EmissionNoise {
   readonly change: number;
   readonly octaves: number;
   readonly seed: number;
+}
+
+/** Curl noise that a source gives its gas on top of its velocity. */
+export interface Stir {
+  /** Root mean square speed, m/s. */
+  readonly speed: number;
+  readonly size: number;
+  readonly change: number;
+  readonly octaves: number;
+  readonly seed: number;
+}
+
+/** Emission only where the source is near a solid, and for a while after. */
+export interface Contact {
+  /** Metres from a solid's surface within which it emits; it fades out towards them. */
+  readonly reach: number;
+  /** Seconds in which a place that was touched falls to 1/e of its emission; null: it ends with the contact. */
+  readonly trail: number | null;
 }
 
 export interface GasSource {
@@ -33,6 +53,10 @@ export interface GasSource {
   readonly fuel: number | null;
   /** Metres a second (set, blend) or a second (add). null: not touched. */
   readonly velocity: Vec3 | null;
+  /** The velocity counts as much as there is density where it is given (1 and more: all of it). */
+  readonly byDensity: boolean;
+  readonly stir: Stir | null;
+  readonly contact: Contact | null;
   /** Time constant of `blend`, seconds. */
   readonly blendTime: number;
   readonly noise: EmissionNoise | null;
@@ -64,6 +88,14 @@ export interface Fire {
 
 export interface GasSolid {
   readonly shape: Shape;
+  /** What matter meets of it: all, a wall with room inside, or a skin on both sides of its surface. */
+  readonly body: BodyKind;
+  /** Of the wall or skin, metres. */
+  readonly thickness: number;
+  /** Voxels by which it is grown. */
+  readonly offset: number;
+  /** Between the samples of its distance when it is imported, metres; null: as the bounds' voxels. */
+  readonly voxelSize: number | null;
   readonly turnsAbout: Vec3 | null;
   readonly moves: Moves;
 }
@@ -79,10 +111,32 @@ export interface Turbulence {
   readonly seed: number;
 }
 
+/** Where a force acts: in a shape, fading out over `soft` metres across its surface; null: everywhere. */
+export interface Region {
+  readonly shape: Shape | null;
+  readonly soft: number;
+}
+
+/** A force of the list. Rates and accelerations are those inside its region. */
+export type ForceField = Region & { readonly moves: Moves } & (
+    | ({ readonly kind: 'turbulence' } & Turbulence)
+    /** A draught: the air takes up its velocity with a time constant. */
+    | { readonly kind: 'draught'; readonly velocity: Vec3; readonly time: number }
+    /** Slows the air down towards the wind with a time constant. */
+    | { readonly kind: 'drag'; readonly time: number }
+    /** Pulls matter (by its density) towards a point: strength is the acceleration of density 1 at the distance `reach`, where it is largest. */
+    | { readonly kind: 'attraction'; readonly centre: Vec3; readonly strength: number; readonly reach: number }
+    /** Vorticity confinement, of the strength's reference length. */
+    | { readonly kind: 'curls'; readonly confinement: number }
+  );
+
 /** Everything that a gas run depends on, SI, resolved: a rung's voxel size, no units, no names that mean nothing to the solver. */
 export interface GasOptions {
   readonly voxelSize: number;
+  /** Frames in a second of the computation. */
   readonly framesPerSecond: number;
+  /** Seconds of the computation in a second of the shot: what moves by itself moves in the shot's time. */
+  readonly timeScale: number;
   readonly firstFrame: number;
   readonly lastFrame: number;
   readonly preRoll: number;
@@ -118,6 +172,8 @@ export interface GasOptions {
     /** Seconds in which the air takes up the wind. null: the wind only stands at the start and outside. */
     readonly windTime: number | null;
     readonly turbulence: Turbulence | null;
+    /** More forces, each in a region of its own. */
+    readonly fields: readonly ForceField[];
     /** Dimensionless; the force is strength x reference length x |curl|. */
     readonly confinement: number;
     readonly confinementLength: number;
@@ -136,10 +192,18 @@ export interface GasOptions {
     readonly decayRate: number;
     /** Seconds after which 1/e of the heat is left; null: no loss. */
     readonly coolingTime: number | null;
+    /** How fast heat evens out, m^2/s; nothing of it crosses a solid. */
+    readonly heatSpread: number;
+    /** The same for motion: a viscosity, m^2/s. */
+    readonly smoothing: number;
+    /** How strongly density is driven up its own slopes, a second; conserves it. */
+    readonly sharpening: number;
     /** null: nothing burns. */
     readonly fire: Fire | null;
-    readonly velocityAdvection: AdvectionName;
+    readonly velocityAdvection: VelocityAdvectionName;
     readonly scalarAdvection: AdvectionName;
+    /** After each transport the density is scaled so that its sum is what it has to be. */
+    readonly keepsMass: boolean;
     readonly moves: Moves;
   };
 }

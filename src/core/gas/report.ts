@@ -59,12 +59,16 @@ export interface FrameReport {
   readonly converged: boolean;
   /** Volume a second that burning or moving solids made or took in a sealed pocket, where it has nowhere to go: the frame's largest, m^3/s. */
   readonly trapped: number;
+  /** Mean squared difference of velocities a voxel apart over that of four voxels, in tiles with matter: 0.40 turbulent (Kolmogorov), 0.06 smooth. */
+  readonly roughness: number;
   /** Joules at the end of the frame, and watts averaged over it. */
   readonly energy: {
     readonly kinetic: number;
     readonly buoyancy: number;
     readonly forces: number;
     readonly confinement: number;
+    /** What velocity smoothing took. */
+    readonly smoothing: number;
     /** What advection and projection took (negative) or gave. */
     readonly loss: number;
   };

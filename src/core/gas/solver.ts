@@ -1,9 +1,11 @@
 import { isRuddleError, RuddleError } from '#core/errors';
+import type { FormMaker } from '#core/geometry';
 import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
 import { Bounds } from './bounds';
 import { limitWindow } from './activity';
 import { collectChannels, type ChannelRequest } from './channels';
 import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
+import { ForceFields } from './force-fields';
 import type { GasOptions } from './options';
 import { type FrameReport, type MassLedger, STAGES, type Stage, closeLedger, emptyLedger } from './report';
 import { Motion } from './moving';
@@ -12,7 +14,7 @@ import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const GAS_VERSION = 'gas-2';
+export const GAS_VERSION = 'gas-3';
 
 export interface GasFrame {
   readonly report: FrameReport;
@@ -37,6 +39,8 @@ export interface GasEnvironment {
   readonly channels: ChannelRequest;
   /** Polled at every pressure iteration and substep. */
   readonly cancelled: () => boolean;
+  /** Makes the forms of imported geometry; without it there may be none in the options. */
+  readonly forms?: FormMaker;
   /** Sets the state before the first frame; without it everything is ambient. */
   readonly initial?: (state: GasState) => void;
   /** Called within a frame: which, and how much of it is done. */
@@ -85,12 +89,13 @@ class GasRun {
   ) {
     const { team, clock, cancelled } = environment;
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
+    this.#motion = new Motion(options, environment.forms ?? noForms);
+    const more = new ForceFields(team, options, this.#motion);
     this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
     const fire = options.matter.fire !== null;
     const capacity = capacityFor(limitWindow(options), team.available(), fire);
     this.#fields = allocateFields(team, capacity, fire);
-    this.#bounds = new Bounds(team, options, this.#fields, capacity);
-    this.#motion = new Motion(options);
+    this.#bounds = new Bounds(team, options, this.#fields, capacity, this.#motion.stillSolids());
     this.#sources = prepareSources(options, this.#motion);
     this.#step = new GasStep(
       team,
@@ -100,6 +105,7 @@ class GasRun {
       this.#sources,
       this.#motion,
       turbulence,
+      more,
       clock,
       cancelled,
       Math.ceil(capacity / 512) + 1,
@@ -121,7 +127,7 @@ class GasRun {
     const ledger = emptyLedger();
     step.measure(frame, 0);
     ledger.start = step.statistics.mass * h ** 3;
-    const work: Work = { buoyancy: 0, forces: 0, confinement: 0, loss: 0 };
+    const work: Work = { buoyancy: 0, forces: 0, confinement: 0, smoothing: 0, loss: 0 };
     const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
     if (end - begin < TIME_SLACK) {
       // What has been emitted by now, and solids where they are now: not where the next frame will have them.
@@ -162,11 +168,13 @@ class GasRun {
       divergence: totals.divergence,
       converged: totals.converged,
       trapped: totals.trapped,
+      roughness: step.roughness,
       energy: {
         kinetic: joules(s.energy, h),
         buoyancy: watts(work.buoyancy),
         forces: watts(work.forces),
         confinement: watts(work.confinement),
+        smoothing: watts(work.smoothing),
         loss: watts(work.loss),
       },
       mass: ledger,
@@ -269,6 +277,10 @@ class GasRun {
     return this.#calibrationSeconds;
   }
 }
+
+const noForms: FormMaker = (shape) => {
+  throw new RuddleError('internal', 'Imported geometry was not given to the solver.', { where: shape.geometry });
+};
 
 /** The calibration kernel; one item a launch, so that it is never split between threads. Also run once at start, to be compiled well. */
 function calibrate(team: KernelTeam, memory: number, passes: number): void {

@@ -1,13 +1,17 @@
 import { RuddleError } from '#core/errors';
+import { type Distance, union } from '#core/geometry';
 import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECORD_WORDS, WALLS } from '#core/grid';
-import { EdgeVelocities, schemes } from './advection';
+import { EdgeVelocities, carryReflected, schemes } from './advection';
 import type { Census } from './activity';
 import type { Bounds } from './bounds';
+import type { ForceFields } from './force-fields';
 import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
 import { type Motion } from './moving';
 import { type MovingWalls, NO_WALLS, movingWalls } from './moving-walls';
 import type { MassLedger, Stage } from './report';
+import { roughness } from './spectrum';
+import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
 import { applySources, emitsDuring, sourceVoxels, type PreparedSource } from './sources';
 import { type TurbulenceLattice, noiseArguments } from './turbulence';
 
@@ -27,10 +31,13 @@ export interface Work {
   buoyancy: number;
   forces: number;
   confinement: number;
+  smoothing: number;
   loss: number;
 }
 
 const LIST_WORDS = 16;
+/** A correction that would be larger than this part of the density, in one substep, is not made: something else is wrong. */
+const MOST_CORRECTED = 0.2;
 /** Largest |divergence| x dt left anywhere: a voxel's content changed by 0.5 % at most. */
 const DIVERGENCE = 5e-3;
 
@@ -46,6 +53,8 @@ export class GasStep {
   #cutRecords = 0;
   #cutCount = 0;
   #walls: MovingWalls = NO_WALLS;
+  /** Middle of the last substep. */
+  #time = 0;
   /** Of the last substep, see FrameReport. */
   trapped = 0;
   /** Forces and matter as they are in the middle of the substep. */
@@ -60,6 +69,7 @@ export class GasStep {
     private readonly sources: readonly PreparedSource[],
     private readonly motion: Motion,
     private readonly turbulence: TurbulenceLattice | null,
+    private readonly more: ForceFields,
     private readonly clock: Clock,
     private readonly cancelled: () => boolean,
     tileCapacity: number,
@@ -206,8 +216,8 @@ export class GasStep {
     // A moving solid drives the air around it, with or without matter in it.
     const h = this.options.voxelSize;
     const solids = this.motion
-      .solids(time, dt)
-      .flatMap(({ bounds: { min, max } }) => [...min.map((v) => Math.floor(v / h)), ...max.map((v) => Math.ceil(v / h) - 1)]);
+      .solidBoxes(time + dt)
+      .flatMap(({ min, max }) => [...min.map((v) => Math.floor(v / h)), ...max.map((v) => Math.ceil(v / h) - 1)]);
     return { matter, motion, solids, travel: Math.ceil((this.statistics.speed * dt) / h) };
   }
 
@@ -220,13 +230,25 @@ export class GasStep {
     return tiles;
   }
 
+  /** By the last measurement. */
+  get roughness(): number {
+    const { finest } = this.bounds.hierarchy;
+    const { u, v, w } = this.fields;
+    return roughness(this.team, finest, [u, v, w], this.bounds.size, this.team.words(this.#stats, finest.count * 10));
+  }
+
   /** Largest acceleration that the present state can feel, m/s^2. */
   acceleration(): number {
     const [matter, forces] = [this.#matter, this.#forces];
     const { density, heat } = this.statistics;
     const lift = matter.liftLaw === 'ideal' ? matter.lift * GRAVITY * (heat / (matter.ambient + heat)) : matter.lift * heat;
     // A turbulent peak is about three times the root mean square.
-    return Math.abs(lift) + Math.abs(matter.sinking * density) + 3 * (forces.turbulence?.strength ?? 0);
+    return (
+      Math.abs(lift) +
+      Math.abs(matter.sinking * density) +
+      3 * (forces.turbulence?.strength ?? 0) +
+      this.more.acceleration(this.#time, density)
+    );
   }
 
   run(time: number, dt: number, ledger: MassLedger, work: Work, seconds: Record<Stage, number>): PressureReport {
@@ -236,13 +258,21 @@ export class GasStep {
       seconds[stage] += this.clock() - start;
       return result;
     };
+    this.#time = time + dt / 2;
     this.#forces = this.motion.forces(time + dt / 2);
     this.#matter = this.motion.matter(time + dt / 2);
     const cell = this.options.voxelSize ** 3;
     const before = this.statistics.energy;
+    const reflects = this.options.matter.velocityAdvection === 'reflection';
     timed('advection', () => {
-      this.#advect(dt, ledger, cell);
+      this.#advect(dt, ledger, cell, reflects ? dt / 2 : dt);
     });
+    const halfway = reflects ? timed('pressure', () => this.#project(dt)) : null;
+    if (reflects) {
+      timed('advection', () => {
+        this.#reflect(dt);
+      });
+    }
     const advected = this.#energy();
     timed('sources', () => {
       this.emit(time, dt, ledger);
@@ -250,12 +280,19 @@ export class GasStep {
     });
     timed('forces', () => {
       this.#fade(dt, ledger, cell);
-      const e0 = this.#energy();
+      let e0 = this.#energy();
+      if (this.#matter.smoothing > 0) {
+        const rough = e0;
+        this.#smooth(dt);
+        e0 = this.#energy();
+        work.smoothing += e0 - rough;
+      }
       this.#buoyancy(dt);
       const e1 = this.#energy();
       this.#confine(dt);
       const e2 = this.#energy();
       this.#push(time, dt);
+      this.more.apply(this.bounds, this.fields, time, dt);
       const e3 = this.#energy();
       work.buoyancy += e1 - e0;
       work.confinement += e2 - e1;
@@ -264,17 +301,53 @@ export class GasStep {
     const pushed = this.#energy();
     const report = timed('pressure', () => this.#project(dt));
     work.loss += advected - before + this.#energy() - pushed;
-    return report;
+    if (!halfway) return report;
+    return {
+      converged: report.converged && halfway.converged,
+      iterations: report.iterations + halfway.iterations,
+      relativeResidual: Math.max(report.relativeResidual, halfway.relativeResidual),
+      divergence: Math.max(report.divergence, halfway.divergence),
+    };
   }
 
   /** Applies the sources alone. */
   emit(time: number, dt: number, ledger: MassLedger): void {
     const level = this.bounds.hierarchy.finest;
-    const brought = applySources(this.team, level, this.fields, this.sources, this.options, time, dt);
+    // Contact counts with closed walls too: the floor is one.
+    const solids = (at: number): Distance =>
+      union([(x, y, z) => this.bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
+    const brought = applySources(this.team, level, this.fields, this.sources, this.options, time, dt, solids);
     ledger.sources += brought * this.options.voxelSize ** 3;
   }
 
-  #advect(dt: number, ledger: MassLedger, cell: number): void {
+  /**
+   * Reflects the velocity about what the projection in the middle of the step left of it (the projection takes energy, the reflection gives it back:
+   * Zehnder, Narain, Thomaszewski 2018), and carries it through the second half.
+   */
+  #reflect(dt: number): void {
+    const { team, fields: f, options } = this;
+    const level = this.bounds.hierarchy.finest;
+    const { size } = this.bounds;
+    const reflected = [f.p, f.q, f.r] as const;
+    const whole = [f.u, f.v, f.w].map((from, axis) => {
+      // With what lies outside of the active tiles: traces reach there.
+      const copy = team.floats(reflected[axis] ?? 0, size);
+      copy.set(team.floats(from, size));
+      return copy;
+    });
+    const field = { ...f, u: f.p, v: f.q, w: f.r };
+    team.launch('subtractGradient', level.count, level.context, ...reflected, f.phi);
+    this.#edges.subtractGradient(level, field);
+    this.#close(field);
+    const c = dt / 2 / options.voxelSize;
+    this.#edges.advect(level, field, c);
+    carryReflected({ team, level, fields: f, c, list: this.#list }, reflected);
+    this.#edges.store(f, size);
+    for (const copy of whole) copy.fill(0);
+  }
+
+  /** `velocityDt`: of the velocity's own way, half a step before a reflection. */
+  #advect(dt: number, ledger: MassLedger, cell: number, velocityDt: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
     const context = { team, level, fields: f, c: dt / options.voxelSize, list: this.#list };
@@ -283,8 +356,9 @@ export class GasStep {
     const left = this.#bookFluxes(dt, ledger, cell);
     const fire = f.fuel !== 0;
     scheme.scalars.scalars(context, fire ? [f.density, f.temperature, f.fuel] : [f.density, f.temperature]);
-    this.#edges.advect(level, f, context.c);
-    scheme.velocity.velocity(context);
+    const own = { ...context, c: velocityDt / options.voxelSize };
+    this.#edges.advect(level, f, own.c);
+    scheme.velocity.velocity(own);
     this.#edges.store(f, this.bounds.size);
     team.launch('clearOpenCells', level.count, level.context, f.density, 0);
     team.launch('clearOpenCells', level.count, level.context, f.temperature, options.matter.ambient);
@@ -294,7 +368,20 @@ export class GasStep {
     }
     this.#extend(f.density, 0);
     this.#extend(f.temperature, options.matter.ambient);
+    if (this.#matter.keepsMass) this.#keepMass(before - left / cell);
     ledger.advection += (this.#mass() - before) * cell + left;
+  }
+
+  /**
+   * Scales the density to the sum that it must have after a transport: what was there less what flowed out. All of it by one factor: where the scheme's
+   * change happened cannot be told, and a factor keeps edges and what is empty as they are.
+   */
+  #keepMass(wanted: number): void {
+    const level = this.bounds.hierarchy.finest;
+    const factor = wanted / this.#mass();
+    if (factor > 1 - MOST_CORRECTED && factor < 1 + MOST_CORRECTED) {
+      this.team.launch('scaleTiles', level.count, level.context, this.fields.density, factor);
+    }
   }
 
   /** What the velocity carries out through each open face during the step (upwind). Returns the total. */
@@ -324,7 +411,10 @@ export class GasStep {
   #fade(dt: number, ledger: MassLedger, cell: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
-    const { decayTime, decayRate, coolingTime, ambient } = this.#matter;
+    const { decayTime, decayRate, coolingTime, ambient, heatSpread, sharpening } = this.#matter;
+    const h = options.voxelSize;
+    if (heatSpread > 0) spreadCells(team, level, f.temperature, f.a, heatSpread, dt, h);
+    if (sharpening > 0) sharpenCells(team, level, f.density, f.a, sharpening, dt);
     const keep = decayTime === null ? 1 : Math.exp(-dt / decayTime);
     team.launch('thin', level.count, level.context, f.density, keep, decayRate * dt, options.bounds.cutOff, this.#stats);
     const sums = team.doubles(this.#stats, level.count * 2);
@@ -362,6 +452,13 @@ export class GasStep {
     );
     const made = team.doubles(this.#stats, level.count);
     for (let t = 0; t < level.count; t++) ledger.burning += (made[t] ?? 0) * cell;
+  }
+
+  #smooth(dt: number): void {
+    const { smoothing } = this.#matter;
+    const level = this.bounds.hierarchy.finest;
+    const { u, v, w, a } = this.fields;
+    for (const field of [u, v, w]) smoothFaces(this.team, level, field, a, smoothing, dt, this.options.voxelSize);
   }
 
   #buoyancy(dt: number): void {
@@ -482,9 +579,8 @@ export class GasStep {
     if (factor !== 1) this.team.launch('scaleTiles', level.count, level.context, this.fields.phi, factor);
   }
 
-  #close(): void {
+  #close(f: Pick<GasFields, 'u' | 'v' | 'w'> = this.fields): void {
     const level = this.bounds.hierarchy.finest;
-    const f = this.fields;
     [
       [f.u, 1, 0],
       [f.v, level.sx, 2],

@@ -79,17 +79,42 @@ function curlNoise(octaves: number, seed: number): Float32Array {
   return out;
 }
 
+/** The two noises of a field, as they lie in memory. */
+export const noisesOf = (settings: Turbulence): readonly [Float32Array, Float32Array] => [
+  curlNoise(settings.octaves, settings.seed),
+  curlNoise(settings.octaves, settings.seed + 5000),
+];
+
+/** Acceleration of a field at a place of the world and a time, m/s^2; what the addNoise kernel adds in a second. */
+export function turbulenceAt(
+  [a, b]: readonly [Float32Array, Float32Array],
+  settings: Turbulence,
+  place: Vec3,
+  wind: Vec3,
+  time: number,
+): Vec3 {
+  const { gainA, gainB, offset } = noiseArguments(settings, place, 1, wind, time, 1);
+  const M = N + 1;
+  const [i, j, k] = offset.map((v) => Math.min(N - 1, Math.floor(v))) as [number, number, number];
+  const out: [number, number, number] = [0, 0, 0];
+  for (let n = 0; n < 8; n++) {
+    const [di, dj, dk] = [n & 1, (n >> 1) & 1, n >> 2];
+    const weight =
+      (di ? offset[0] - i : 1 - offset[0] + i) * (dj ? offset[1] - j : 1 - offset[1] + j) * (dk ? offset[2] - k : 1 - offset[2] + k);
+    const o = (((k + dk) * M + j + dj) * M + i + di) * 4;
+    for (const c of [0, 1, 2] as const) out[c] += weight * (gainA * (a[o + c] ?? 0) + gainB * (b[o + c] ?? 0));
+  }
+  return out;
+}
+
 export function makeTurbulence(team: KernelTeam, settings: Turbulence): TurbulenceLattice {
   const place = (data: Float32Array): number => {
     const pointer = team.allocate(data.byteLength);
     team.floats(pointer, data.length).set(data);
     return pointer;
   };
-  return {
-    a: place(curlNoise(settings.octaves, settings.seed)),
-    b: place(curlNoise(settings.octaves, settings.seed + 5000)),
-    n: N,
-  };
+  const [a, b] = noisesOf(settings);
+  return { a: place(a), b: place(b), n: N };
 }
 
 /** Arguments of the addNoise kernel, after the lattices' pointers, at a time and for a step. */

@@ -1,12 +1,27 @@
 export {
   type Shape,
+  type PlainShape,
+  type MeshShape,
   type Distance,
   type Box3,
   shapeDistance,
   shapeBounds,
+  turnedBox,
   pinned,
   rigidVelocity,
   sameShape,
   shapeTravel,
   union,
 } from './shapes';
+export {
+  type Pose,
+  type Form,
+  type FormMaker,
+  type Body,
+  type BodyKind,
+  formOf,
+  poseOf,
+  isAnimated,
+  bodyDistance,
+  bodyBand,
+} from './forms';

@@ -1,7 +1,7 @@
 import { type Rotation, type Vec3, rotate, rotationFromDegrees, unrotate } from '#core/math';
 
 /** Analytic shapes, metres; `rotation` in degrees about x, then y, then z. A cylinder stands along its local y axis. */
-export type Shape =
+export type PlainShape =
   | { readonly kind: 'box'; readonly centre: Vec3; readonly size: Vec3; readonly rotation: Vec3 }
   | { readonly kind: 'ball'; readonly centre: Vec3; readonly radius: number }
   | {
@@ -11,6 +11,35 @@ export type Shape =
       readonly height: number;
       readonly rotation: Vec3;
     };
+
+/** Geometry that was imported: its data lies elsewhere, under its fingerprint. */
+export interface MeshShape {
+  readonly kind: 'mesh';
+  /** SHA-256 of its data. */
+  readonly geometry: string;
+  /** Of everything that it covers during its own animation: file units, from the middle of its rest pose. */
+  readonly extent: Box3;
+  /** Seconds of its own animation; 0: it has none. */
+  readonly seconds: number;
+  /** Where the middle of its rest pose is, metres. */
+  readonly centre: Vec3;
+  readonly rotation: Vec3;
+  /** Metres a file unit. */
+  readonly scale: number;
+  /** Frame at which its animation begins; null: the first of the shot. */
+  readonly starts: number | null;
+  /** Seconds of animation in a second of the shot. */
+  readonly pace: number;
+  /** Of points: the radius of each, metres; null: as its file says, or one and a half voxels. */
+  readonly pointRadius: number | null;
+  /** Of points: only those whose attribute is above a value (SI). */
+  readonly pick: 'all' | 'speed' | 'acceleration' | 'age';
+  readonly above: number;
+  /** Its inside is outside: the sign of its distance is turned. */
+  readonly insideOut: boolean;
+}
+
+export type Shape = PlainShape | MeshShape;
 
 /** Signed distance in metres at a world position, negative inside. */
 export type Distance = (x: number, y: number, z: number) => number;
@@ -22,7 +51,7 @@ export interface Box3 {
 }
 
 /** Exact signed distance of a shape (closed forms; box and capped cylinder by their nearest feature). */
-export function shapeDistance(shape: Shape): Distance {
+export function shapeDistance(shape: PlainShape): Distance {
   const [cx, cy, cz] = shape.centre;
   if (shape.kind === 'ball') {
     const { radius } = shape;
@@ -56,9 +85,19 @@ export function shapeBounds(shape: Shape): Box3 {
     const r = shape.radius;
     return { min: [c[0] - r, c[1] - r, c[2] - r], max: [c[0] + r, c[1] + r, c[2] + r] };
   }
+  if (shape.kind === 'mesh') return turnedBox(shape.extent, shape);
   const half: Vec3 =
     shape.kind === 'box' ? [shape.size[0] / 2, shape.size[1] / 2, shape.size[2] / 2] : [shape.radius, shape.height / 2, shape.radius];
-  const r = rotationFromDegrees(shape.rotation);
+  return turnedBox({ min: [-half[0], -half[1], -half[2]], max: half }, { ...shape, scale: 1 });
+}
+
+/** Axis-aligned box around a box that is scaled, turned and moved. */
+export function turnedBox({ min, max }: Box3, place: { readonly centre: Vec3; readonly rotation: Vec3; readonly scale: number }): Box3 {
+  const r = rotationFromDegrees(place.rotation);
+  const { scale } = place;
+  const half: Vec3 = [(scale * (max[0] - min[0])) / 2, (scale * (max[1] - min[1])) / 2, (scale * (max[2] - min[2])) / 2];
+  const middle = rotate(r, [(scale * (min[0] + max[0])) / 2, (scale * (min[1] + max[1])) / 2, (scale * (min[2] + max[2])) / 2]);
+  const c: Vec3 = [place.centre[0] + middle[0], place.centre[1] + middle[1], place.centre[2] + middle[2]];
   const extent = (a: number): number =>
     Math.abs(r[3 * a] ?? 0) * half[0] + Math.abs(r[3 * a + 1] ?? 0) * half[1] + Math.abs(r[3 * a + 2] ?? 0) * half[2];
   const e: Vec3 = [extent(0), extent(1), extent(2)];
@@ -89,12 +128,25 @@ export function pinned(rest: Shape, moved: Shape, about: Vec3 | null): Shape {
   return { ...moved, centre: [c[0] - arm[0] + turned[0], c[1] - arm[1] + turned[1], c[2] - arm[2] + turned[2]] };
 }
 
-/** Velocity of a shape's material at a point, m/s, that carries it from one placement to the next in `dt` (rigid; sizes stay). */
+/** How much a shape grew along its own axes from one placement to another. */
+function growth(from: Shape, to: Shape): Vec3 {
+  if (from.kind === 'box' && to.kind === 'box') return [to.size[0] / from.size[0], to.size[1] / from.size[1], to.size[2] / from.size[2]];
+  if (from.kind === 'ball' && to.kind === 'ball') return [to.radius / from.radius, to.radius / from.radius, to.radius / from.radius];
+  if (from.kind === 'cylinder' && to.kind === 'cylinder') {
+    const wide = to.radius / from.radius;
+    return [wide, to.height / from.height, wide];
+  }
+  return [1, 1, 1];
+}
+
+/** Velocity of a shape's material at a point, m/s, that carries it from one placement to the next in `dt`; where it grows, it stretches evenly. */
 export function rigidVelocity(from: Shape, to: Shape, dt: number): (x: number, y: number, z: number) => Vec3 {
   const [a, b] = [rotationOf(from), rotationOf(to)];
   const [ca, cb] = [from.centre, to.centre];
+  const g = growth(from, to);
   return (x, y, z) => {
-    const p = rotate(b, unrotate(a, [x - ca[0], y - ca[1], z - ca[2]]));
+    const q = unrotate(a, [x - ca[0], y - ca[1], z - ca[2]]);
+    const p = rotate(b, [q[0] * g[0], q[1] * g[1], q[2] * g[2]]);
     return [(p[0] + cb[0] - x) / dt, (p[1] + cb[1] - y) / dt, (p[2] + cb[2] - z) / dt];
   };
 }

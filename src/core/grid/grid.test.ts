@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { shapeBounds, shapeDistance, type Shape } from '#core/geometry';
+import { shapeBounds, shapeDistance, type PlainShape } from '#core/geometry';
 import { allClosed, allOpen, makeGrid, pressureArrays, oracle, withTeam } from '#testing';
 import { PressureSolver, faceFraction, findPockets } from '.';
 
@@ -22,7 +22,7 @@ describe('face fractions', () => {
 });
 
 describe('shapes', () => {
-  const shapes: Shape[] = [
+  const shapes: PlainShape[] = [
     { kind: 'box', centre: [1, 2, 3], size: [2, 1, 4], rotation: [10, 20, 30] },
     { kind: 'ball', centre: [1, 0, 0], radius: 2 },
     { kind: 'cylinder', centre: [0, 1, 0], radius: 1, height: 3, rotation: [90, 0, 0] },

@@ -43,7 +43,13 @@ export type KernelName =
   | 'carryError'
   | 'advectCubic'
   | 'burn'
-  | 'expand';
+  | 'expand'
+  | 'addWeighted'
+  | 'scaleByWeights'
+  | 'relaxWeighted'
+  | 'attract'
+  | 'diffuse'
+  | 'sharpen';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

@@ -37,6 +37,11 @@ export function showValue(value: unknown, meta: FieldMeta | null): string {
 
 /** `Voxel size 0.1 m -> 0.08 m` */
 export function showDifference(d: Difference): string {
+  // A whole thing came or went: its name says more than its path.
+  const named = (v: unknown): string | null =>
+    typeof v === 'object' && v !== null && typeof (v as { name?: unknown }).name === 'string' ? (v as { name: string }).name : null;
+  if (d.from === null && named(d.to) !== null) return `${named(d.to) ?? ''} added`;
+  if (d.to === null && named(d.from) !== null) return `${named(d.from) ?? ''} taken out`;
   const meta = metaAt(d.path);
   const index = /\[(\d+)\]/.exec(d.path);
   const place = index ? `${d.path.split('[')[0] ?? ''} ${String(Number(index[1]) + 1)}: ` : '';
@@ -48,7 +53,9 @@ export function variantName(changes: readonly Difference[], taken: readonly stri
   const first = changes[0];
   const meta = first ? metaAt(first.path) : null;
   const more = changes.length > 1 ? ` and ${String(changes.length - 1)} more` : '';
-  const base = first ? `${meta?.title ?? first.path} ${showValue(first.to, meta)}${more}` : 'Copy';
+  const text = first ? showDifference(first) : '';
+  const whole = / (added|taken out)$/.test(text) ? text : null;
+  const base = first ? `${whole ?? `${meta?.title ?? first.path} ${showValue(first.to, meta)}`}${more}` : 'Copy';
   let name = base.slice(0, 70);
   for (let n = 2; taken.includes(name); n++) name = `${base.slice(0, 66)} (${String(n)})`;
   return name;

@@ -5,6 +5,7 @@ export { mistakesOfMoves, movedItem } from './moved';
 export { type Path, valueAtPath, putAtPath } from './paths';
 export { type Edit, applyEdits } from './edits';
 export { solidSchema, sourceSchema } from './items';
+export { FIELD_KINDS, forceFieldSchema } from './forces';
 export {
   settingsSchema,
   GROUPS,
@@ -14,6 +15,7 @@ export {
   type ShapeSettings,
   type SourceSettings,
   type SolidSettings,
+  type ForceFieldSettings,
 } from './settings';
 export {
   SHOT_VERSION,
@@ -26,8 +28,11 @@ export {
   type ShotFile,
   type VariantFile,
 } from './shot';
-export { RUNGS, rungTitle, planToRun, resolvePlan, defaultLimit, type Rung, type Plan } from './plan';
+export { RUNGS, rungTitle, planToRun, resolvePlan, geometryOf, geometriesOfSettings, defaultLimit, type Rung, type Plan } from './plan';
+export { completePlan } from './old-plans';
 export { limitAround, limitOfView } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
 export { metaAt, showDifference, variantName } from './describe';
+export { type FileUnit, FILE_UNITS, guessUnit } from './file-units';
+export { importedShape, type ImportedFile } from './imported';

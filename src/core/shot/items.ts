@@ -23,6 +23,7 @@ const centre = vector([0, 1, 0], {
 });
 const radius = number(0.5, {
   title: 'Radius',
+  moves: true,
   help: 'From the axis or the middle to the outside.',
   unit: 'metre',
   min: 1e-3,
@@ -31,12 +32,80 @@ const radius = number(0.5, {
   ratio: true,
 });
 
+const corner = z.tuple([z.number(), z.number(), z.number()]);
+
+/** What an import knows of a file: not edited by hand. */
+const meshSchema = z.strictObject({
+  kind: z.literal('mesh'),
+  geometry: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/, 'the fingerprint of imported geometry, 64 hexadecimal digits')
+    .meta({ title: 'Geometry', help: 'SHA-256 of the imported geometry.', hidden: true }),
+  file: z.string().min(1).max(200).meta({ title: 'File', help: 'Name of the file that it came from.', hidden: true }),
+  extent: z
+    .strictObject({ min: corner, max: corner })
+    .meta({ title: 'Extent', help: 'All that it covers, in file units around its middle.', hidden: true }),
+  seconds: z.number().min(0).max(1e5).default(0).meta({ title: 'Animation', help: 'Seconds of its own animation.', hidden: true }),
+  centre,
+  rotation,
+  scale: number(1, {
+    title: 'Metres a file unit',
+    help: 'Turns the file into metres, all axes alike. 0.01 for a file in centimetres.',
+    min: 1e-6,
+    max: 1e6,
+    step: 1.1,
+    ratio: true,
+  }),
+  content: z
+    .enum(['mesh', 'distance', 'points'])
+    .default('mesh')
+    .meta({ title: 'Content', help: 'What the file holds: triangles, a signed distance, or points.', hidden: true }),
+  pointRadius: optional(null, {
+    title: 'Point radius',
+    help: 'Of the ball that each point stands for.',
+    unit: 'metre',
+    none: 'as in the file',
+    min: 1e-3,
+    max: 1000,
+    step: 1.1,
+    ratio: true,
+  }),
+  pick: choice(
+    'all',
+    { all: 'All points', speed: 'Speed above', acceleration: 'Acceleration above', age: 'Age above' },
+    { title: 'Points', help: 'Which points emit: all, or those whose attribute is above a value.' },
+  ),
+  above: number(0, { title: 'Above', help: 'In metres and seconds: m/s, m/s², s.', min: -1e6, max: 1e6, step: 0.5 }),
+  insideOut: flag(false, {
+    title: 'Inside out',
+    help: 'Swaps its inside and its outside: for signed distances of the other convention, and rooms that were modelled as solids.',
+  }),
+  starts: optionalInteger(null, {
+    title: 'Animation from frame',
+    help: 'Frame at which its own animation begins; before it stands still in its first pose, after its end in its last.',
+    none: 'the first frame',
+    min: -1e5,
+    max: 1e5,
+    step: 1,
+  }),
+  pace: number(1, {
+    title: 'Pace',
+    help: 'Of its own animation: 2 runs twice as fast, 0 holds it.',
+    min: 0,
+    max: 100,
+    step: 1.1,
+    ratio: true,
+  }),
+});
+
+export const SHAPE_NAMES = { box: 'Box', ball: 'Ball', cylinder: 'Cylinder', mesh: 'From a file' } as const;
+
 export const shapeSchema = z
   .discriminatedUnion('kind', [
     z.strictObject({
       kind: z.literal('box'),
       centre,
-      size: vector([1, 1, 1], { title: 'Size', help: 'Edge lengths.', unit: 'metre', min: 1e-3, max: FAR, step: 0.1 }),
+      size: vector([1, 1, 1], { title: 'Size', moves: true, help: 'Edge lengths.', unit: 'metre', min: 1e-3, max: FAR, step: 0.1 }),
       rotation,
     }),
     z.strictObject({ kind: z.literal('ball'), centre, radius }),
@@ -46,6 +115,7 @@ export const shapeSchema = z
       radius,
       height: number(1, {
         title: 'Height',
+        moves: true,
         help: 'Along its own axis, which stands upright before it is turned.',
         unit: 'metre',
         min: 1e-3,
@@ -55,8 +125,13 @@ export const shapeSchema = z
       }),
       rotation,
     }),
+    meshSchema,
   ])
-  .meta({ title: 'Shape', help: 'Box, ball or cylinder.', names: { box: 'Box', ball: 'Ball', cylinder: 'Cylinder' } });
+  .meta({
+    title: 'Shape',
+    help: 'Box, ball, cylinder, or geometry from a file.',
+    names: SHAPE_NAMES,
+  });
 
 const name = z.string().trim().min(1).max(60);
 
@@ -160,6 +235,74 @@ export const sourceSchema = z
       max: 500,
       step: 0.1,
     }),
+    byDensity: flag(false, {
+      title: 'Velocity by density',
+      help: 'Gives as much of the velocity as there is density at a place: thin parts of a noisy source are left to the air around.',
+    }),
+    stir: z
+      .strictObject({
+        speed: number(0.5, {
+          title: 'Stirring',
+          moves: true,
+          help: 'Root mean square speed of the curls that it gives its gas, on top of its velocity; a second when adding.',
+          unit: 'speed',
+          min: 0,
+          max: 200,
+          step: 0.1,
+        }),
+        size: number(0.4, {
+          title: 'Curl size',
+          help: 'Of its largest curls. Below about 4 voxels they are lost.',
+          unit: 'metre',
+          min: 1e-3,
+          max: 1000,
+          step: 1.1,
+          ratio: true,
+        }),
+        change: number(0.5, {
+          title: 'Curl change',
+          help: 'Seconds in which the pattern turns once.',
+          unit: 'second',
+          min: 0.01,
+          max: 1000,
+          step: 1.1,
+          ratio: true,
+        }),
+        octaves: integer(2, { title: 'Octaves', help: 'Each adds curls of half the size.', min: 1, max: 4, step: 1 }),
+        seed: integer(1, { title: 'Seed', help: 'Another number, another pattern.', min: 0, max: 1e6, step: 1 }),
+      })
+      .nullable()
+      .default(null)
+      .meta({ title: 'Curl noise on velocity', help: 'Stirs what it emits: curls without sources or sinks.', none: 'none' }),
+    contact: z
+      .strictObject({
+        reach: number(0.15, {
+          title: 'Contact reach',
+          help: 'It emits within this distance of a solid, most at its surface.',
+          unit: 'metre',
+          min: 1e-3,
+          max: 1000,
+          step: 1.1,
+          ratio: true,
+        }),
+        trail: optional(0.5, {
+          title: 'Trail',
+          help: 'Seconds after which a place that was touched emits 1/e of what it did.',
+          unit: 'second',
+          none: 'ends with contact',
+          min: 0.01,
+          max: 1000,
+          step: 1.1,
+          ratio: true,
+        }),
+      })
+      .nullable()
+      .default(null)
+      .meta({
+        title: 'Only near solids',
+        help: 'Dust from where a thing touches or scrapes: emits where it is near any solid.',
+        none: 'everywhere',
+      }),
     blendTime: number(0.1, {
       title: 'Approach time',
       help: 'Only when it approaches: seconds to come within 1/e.',
@@ -199,6 +342,40 @@ export const solidSchema = z
     name: name.default('Solid').meta({ title: 'Name', help: 'Yours; changes no result.' }),
     hidden: flag(false, { title: 'Hidden', help: 'Left out of runs and of the viewport, but kept on the sheet.', hidden: true }),
     shape: shapeSchema,
+    body: choice(
+      'filled',
+      { filled: 'Filled', hollow: 'Hollow container', thin: 'Thin wall' },
+      {
+        title: 'Body',
+        help: 'Filled: nothing gets in. Hollow: a wall inwards from its surface, with room inside. Thin wall: a skin on both sides, for open sheets.',
+      },
+    ),
+    thickness: number(0.1, {
+      title: 'Wall thickness',
+      help: 'Of a hollow or thin body. Under two voxels a wall leaks in places.',
+      unit: 'metre',
+      min: 1e-3,
+      max: 1000,
+      step: 1.1,
+      ratio: true,
+    }),
+    offset: number(0, {
+      title: 'Contact offset',
+      help: 'Voxels by which it is grown where matter meets it; below 0 it shrinks. 0.5 hides a gap, and a rung keeps it in voxels.',
+      min: -4,
+      max: 8,
+      step: 0.1,
+    }),
+    voxelSize: optional(null, {
+      title: 'Own voxel size',
+      help: 'Between the samples of an imported surface; grows with the rung. Finer than the voxels of the bounds it costs time and gains nothing.',
+      unit: 'metre',
+      none: 'as the bounds',
+      min: 1e-4,
+      max: 100,
+      step: 1.05,
+      ratio: true,
+    }),
     turnsAbout: turnsAbout(),
     moves: movesSchema,
   })

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { choice, number, optional } from './fields';
+import { choice, flag, number, optional } from './fields';
 import { checkMoves, movesSchema } from './moves-schema';
 
 /** Schemes by the names they were published under. */
@@ -40,9 +40,9 @@ const fireSchema = z.strictObject({
     step: 0.1,
   }),
   loss: number(1500, {
-    title: 'Flame cooling a second',
+    title: 'Flame cooling',
     help: 'Kelvin a second that a flame 1000 K above ambient loses; with the fourth power, so that hot flames shorten and warm smoke stays warm.',
-    unit: 'kelvinDifference',
+    unit: 'coolingRate',
     min: 0,
     max: 1e6,
     step: 1.1,
@@ -104,18 +104,46 @@ export const matterSchema = z
       step: 1.1,
       ratio: true,
     }),
+    heatSpread: number(0, {
+      title: 'Heat spread',
+      help: 'How fast heat evens out, in square metres a second: softens the lift. Air itself: 0.00002.',
+      unit: 'diffusivity',
+      min: 0,
+      max: 10,
+      step: 0.005,
+    }),
+    smoothing: number(0, {
+      title: 'Velocity smoothing',
+      help: 'Evens out the motion like a viscosity, in square metres a second: larger, calmer rolls. Costs a pass or two, and energy (shown below).',
+      unit: 'diffusivity',
+      min: 0,
+      max: 10,
+      step: 0.005,
+    }),
+    sharpening: number(0, {
+      title: 'Density sharpening',
+      help: 'Drives density up its own slopes, a second: edges that transport has smeared stay crisp. Makes and takes none of it; above about 10 it steps.',
+      unit: 'perSecond',
+      min: 0,
+      max: 100,
+      step: 0.5,
+    }),
     fire: fireSchema.nullable().default(null).meta({
       title: 'Fire',
       help: 'Fuel that sources emit burns where it is hot: it gives heat and soot, and takes room.',
       none: 'nothing burns',
     }),
-    velocityAdvection: choice('maccormack', ADVECTION_NAMES, {
+    velocityAdvection: choice('maccormack', { ...ADVECTION_NAMES, reflection: 'Advection-reflection' } as const, {
       title: 'Advection of velocity',
-      help: 'What carries the motion on. Linear smears most and is the fastest; MacCormack keeps curls at 2.4 times its time; monotone cubic keeps more at 3 times; BFECC most, at 3.5 times.',
+      help: 'What carries the motion on. Linear smears most and is the fastest; MacCormack keeps curls at 2.4 times its time; monotone cubic keeps more at 3 times; BFECC most of these, at 3.5 times. Advection-reflection solves the pressure twice and keeps the energy that the projection takes.',
     }),
     scalarAdvection: choice('maccormack', ADVECTION_NAMES, {
       title: 'Advection of density',
       help: 'The same for density, heat and fuel: how long edges and thin wisps last. None makes more or less than there was beside it.',
+    }),
+    keepsMass: flag(false, {
+      title: 'Keep the amount',
+      help: 'Scales the density after each transport so that none is made or lost by it. Costs nothing; where much is corrected, thin parts brighten or dim with the rest.',
     }),
     moves: movesSchema,
   })

@@ -1,15 +1,16 @@
 import { type Followed, type Moment, atMoment, numberAt, valueOfMove } from '#core/moves';
 import { pinned } from '#core/geometry';
-import type { SolidSettings, SourceSettings } from './settings';
+import type { ForceFieldSettings, SolidSettings, SourceSettings } from './settings';
 import { allMoves, followedBy } from './moves-schema';
 import { valueAtPath } from './paths';
 import type { Settings } from './settings';
 import type { ShotFields } from './shot';
 
 /** A source or a solid as it stands at a moment. */
-export function movedItem<T extends SourceSettings | SolidSettings>(item: T, moment: Moment, followed: Followed): T {
+export function movedItem<T extends SourceSettings | SolidSettings | ForceFieldSettings>(item: T, moment: Moment, followed: Followed): T {
   if (Object.keys(item.moves).length === 0) return item;
   const moved = atMoment(item, item.moves, moment, followed);
+  if (!('turnsAbout' in item) || !('turnsAbout' in moved)) return moved;
   return { ...moved, shape: pinned(item.shape, moved.shape, item.turnsAbout) };
 }
 

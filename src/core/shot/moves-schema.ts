@@ -81,7 +81,8 @@ export function checkMoves(schema: () => z.ZodType): (item: { readonly moves: Mo
 function find(settings: unknown, path: string): { readonly value: number; readonly move: Move | null } | null {
   const parts = path.split(/[.[\]]+/).filter(Boolean);
   // An item of a list has its own moves; else the group has.
-  const depth = /^\d+$/.test(parts[1] ?? '') ? 2 : 1;
+  const index = parts.findIndex((p) => /^\d+$/.test(p));
+  const depth = index < 0 ? 1 : index + 1;
   const at: Path = parts.slice(0, depth).map((p) => (/^\d+$/.test(p) ? Number(p) : p));
   const item = valueAtPath(settings, at);
   const rest = parts.slice(depth).join('.');
@@ -113,12 +114,19 @@ export function allMoves(
       for (const [path, move] of Object.entries(moves))
         found.push({ path: [...at, 'moves', path], text: textOf([...at, 'moves', path]), move });
   };
-  for (const [group, value] of Object.entries(settings)) {
-    if (Array.isArray(value))
-      value.forEach((item, n) => {
-        look(item, [group, n]);
+  // Groups, and the lists that are a group or lie in one.
+  const lookAll = (items: unknown, at: (string | number)[]): void => {
+    if (Array.isArray(items))
+      items.forEach((item, n) => {
+        look(item, [...at, n]);
       });
-    else look(value, [group]);
+  };
+  for (const [group, value] of Object.entries(settings)) {
+    if (Array.isArray(value)) lookAll(value, [group]);
+    else {
+      look(value, [group]);
+      for (const [name, inner] of Object.entries(value ?? {})) if (name !== 'moves') lookAll(inner, [group, name]);
+    }
   }
   return found;
 }

@@ -20,9 +20,14 @@ describe('moves of settings', () => {
       'shape.centre.x',
       'shape.centre.y',
       'shape.centre.z',
+      'shape.size.x',
+      'shape.size.y',
+      'shape.size.z',
       'shape.rotation.x',
       'shape.rotation.y',
       'shape.rotation.z',
+      'shape.radius',
+      'shape.height',
     ]);
     expect(movablePaths(sourceSchema)).toContain('noise.amount');
     expect(said(settings({ heat: typed('100 * time') }))).toEqual([]);

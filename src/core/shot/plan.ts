@@ -1,9 +1,9 @@
 import { RuddleError } from '#core/errors';
-import { type Box3, shapeBounds } from '#core/geometry';
+import { type Box3, type Shape, shapeBounds } from '#core/geometry';
 import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
 import { followedBy } from './moves-schema';
 import { mistakesOfMoves } from './moved';
-import type { Settings, SourceSettings } from './settings';
+import type { Settings, ShapeSettings, SourceSettings } from './settings';
 import type { ShotFields } from './shot';
 
 /** How fine a run is: a factor on the voxel size. */
@@ -22,7 +22,7 @@ export interface Plan {
     readonly compression: 'blosc' | 'zip' | 'none';
     readonly preRoll: boolean;
   };
-  readonly file: { readonly metresPerUnit: number; readonly upAxis: 'y' | 'z' };
+  readonly file: { readonly metresPerUnit: number; readonly upAxis: 'y' | 'z'; readonly timeScale: number };
 }
 
 /** A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. */
@@ -47,6 +47,22 @@ function largest(source: SourceSettings, name: 'density' | 'heat' | 'fuel'): num
   return move?.kind === 'keys' ? Math.max(...move.keys.map((k) => Math.abs(k.value))) : Math.abs(source[name]);
 }
 
+/** What a file was called changes no result. */
+function nameless(shape: ShapeSettings): Shape {
+  if (shape.kind !== 'mesh') return shape;
+  const { file: _file, content: _content, ...rest } = shape;
+  return rest;
+}
+
+const fingerprints = (items: readonly { readonly shape: Shape | null }[]): string[] => [
+  ...new Set(items.flatMap(({ shape }) => (shape?.kind === 'mesh' ? [shape.geometry] : []))),
+];
+
+/** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
+export const geometryOf = ({ options }: Plan): string[] => fingerprints([...options.sources, ...options.solids, ...options.forces.fields]);
+export const geometriesOfSettings = ({ sources, solids, forces }: Settings): string[] =>
+  fingerprints([...sources, ...solids, ...forces.fields]);
+
 /** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
 export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const { bounds, stepping, forces, matter, keep } = settings;
@@ -60,7 +76,9 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
     rung,
     options: {
       voxelSize: settings.detail.voxelSize * voxelFactor,
-      framesPerSecond: shot.framesPerSecond,
+      // The solver's own seconds: fewer of them in a frame make everything slower.
+      framesPerSecond: shot.framesPerSecond / shot.timeScale,
+      timeScale: shot.timeScale,
       firstFrame: shot.firstFrame,
       lastFrame: shot.lastFrame,
       preRoll: shot.preRoll,
@@ -82,10 +100,21 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
         quietSpeed: bounds.quietSpeed,
         cutOff: bounds.cutOff,
       },
-      sources: sources.map(({ hidden: _hidden, ...source }) => source),
-      solids: settings.solids.filter((s) => !s.hidden).map(({ shape, turnsAbout, moves }) => ({ shape, turnsAbout, moves })),
+      sources: sources.map(({ hidden: _hidden, ...source }) => ({ ...source, shape: nameless(source.shape) })),
+      solids: settings.solids
+        .filter((s) => !s.hidden)
+        .map(({ name: _name, hidden: _hidden, ...solid }) => ({
+          ...solid,
+          shape: nameless(solid.shape),
+          voxelSize: solid.voxelSize === null ? null : solid.voxelSize * voxelFactor,
+        })),
       followed: followedBy(settings).followed,
-      forces,
+      forces: {
+        ...forces,
+        fields: forces.fields
+          .filter((f) => !f.hidden)
+          .map(({ name: _name, hidden: _hidden, ...field }) => ({ ...field, shape: field.shape && nameless(field.shape) })),
+      },
       matter,
     },
     keep: {
@@ -94,7 +123,7 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
       compression: keep.compression,
       preRoll: keep.preRoll,
     },
-    file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis },
+    file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis, timeScale: shot.timeScale },
   };
 }
 

@@ -65,12 +65,12 @@ describe('real size', () => {
       ],
     });
     const { settings: large } = atRealSize(shot, door, 4);
-    const at = (s: typeof door, time: number): ReturnType<typeof movedItem> =>
+    const at = (s: typeof door, time: number): (typeof door)['sources'][0] =>
       movedItem(s.sources[0]!, { time, firstFrame: 1, framesPerSecond: 24 }, {});
     for (const t of [0, 0.13, 0.31, 0.5]) {
       const [small, big] = [at(door, t), at(large, 2 * t)];
       for (const a of [0, 1, 2] as const) expect(big.shape.centre[a]).toBeCloseTo(4 * small.shape.centre[a], 4);
-      expect((big as (typeof door)['sources'][0]).heat).toBe((small as (typeof door)['sources'][0]).heat);
+      expect(big.heat).toBe(small.heat);
     }
   });
 });

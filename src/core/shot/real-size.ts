@@ -1,5 +1,5 @@
 import { type Moves, scaledMoves } from '#core/moves';
-import type { ShapeSettings, Settings, SourceSettings } from './settings';
+import type { ForceFieldSettings, ShapeSettings, Settings, SourceSettings } from './settings';
 import type { ShotFields } from './shot';
 
 /**
@@ -16,6 +16,8 @@ export interface RealSize {
   readonly timeFactor: number;
   /** How much the same motion seems to be slowed down when it is shot at the small size and shown at the large one. */
   readonly gravityIfLeft: number;
+  /** Time scale that makes the small set read as large, everything else left. */
+  readonly timeScale: number;
   readonly voxelSize: number;
 }
 
@@ -36,6 +38,7 @@ export function realSize(shot: ShotFields, settings: Settings, factor: number): 
     speedFactor: root,
     timeFactor: root,
     gravityIfLeft: 9.80665 * factor,
+    timeScale: shot.timeScale / root,
     voxelSize: settings.detail.voxelSize * factor,
   };
 }
@@ -62,6 +65,15 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         return { ...s, centre: lengths(s.centre), radius: length(s.radius) };
       case 'cylinder':
         return { ...s, centre: lengths(s.centre), radius: length(s.radius), height: length(s.height) };
+      case 'mesh':
+        // Its own animation is stretched in time with everything else.
+        return {
+          ...s,
+          centre: lengths(s.centre),
+          scale: length(s.scale),
+          pace: short(s.pace / root),
+          pointRadius: s.pointRadius === null ? null : length(s.pointRadius),
+        };
     }
   };
   const source = (s: SourceSettings): SourceSettings => {
@@ -76,16 +88,38 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
       fuel: added(s.fuel),
       velocity: s.velocity && s.mode !== 'add' ? speeds(s.velocity) : s.velocity,
       blendTime: time(s.blendTime),
+      stir: s.stir && {
+        ...s.stir,
+        speed: s.mode === 'add' ? s.stir.speed : short(s.stir.speed * root),
+        size: length(s.stir.size),
+        change: time(s.stir.change),
+      },
+      contact: s.contact && { reach: length(s.contact.reach), trail: s.contact.trail === null ? null : time(s.contact.trail) },
       noise: s.noise && { ...s.noise, size: length(s.noise.size), change: time(s.noise.change) },
     };
   };
   // Keys and expressions: lengths grow, speeds with the root, what is added each second shrinks with it; all of it in stretched time.
   const moved = (moves: Moves, mode: SourceSettings['mode'] | null): SourceSettings['moves'] =>
     scaledMoves(moves, root, shot.firstFrame, (path) => {
-      if (path.startsWith('shape.centre')) return factor;
-      if (path.startsWith('velocity')) return mode === 'add' ? 1 : root;
+      if (/^(shape\.)?(centre|size|radius|height)/.test(path)) return factor;
+      if (path.startsWith('velocity') || path === 'stir.speed') return mode === 'add' ? 1 : root;
       return mode === 'add' && ['density', 'heat', 'fuel'].includes(path) ? 1 / root : 1;
     }) as SourceSettings['moves'];
+  const field = (f: ForceFieldSettings): ForceFieldSettings => {
+    const placed = { shape: f.shape && shape(f.shape), soft: length(f.soft), moves: moved(f.moves, null) };
+    switch (f.kind) {
+      case 'turbulence':
+        return { ...f, ...placed, size: length(f.size), change: time(f.change) };
+      case 'draught':
+        return { ...f, ...placed, velocity: speeds(f.velocity), time: time(f.time) };
+      case 'drag':
+        return { ...f, ...placed, time: time(f.time) };
+      case 'attraction':
+        return { ...f, ...placed, centre: lengths(f.centre), reach: length(f.reach) };
+      case 'curls':
+        return { ...f, ...placed };
+    }
+  };
   const { bounds, forces, matter } = settings;
   return {
     shot: {
@@ -110,6 +144,8 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
       solids: settings.solids.map((s) => ({
         ...s,
         shape: shape(s.shape),
+        thickness: length(s.thickness),
+        voxelSize: s.voxelSize === null ? null : length(s.voxelSize),
         turnsAbout: s.turnsAbout && lengths(s.turnsAbout),
         moves: moved(s.moves, null),
       })),
@@ -123,6 +159,7 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
           size: length(forces.turbulence.size),
           change: time(forces.turbulence.change),
         },
+        fields: forces.fields.map((f) => field(f)),
         // Its push is strength x this length x curl, and curls become slower by sqrt(N): the push stays when this takes sqrt(N) too.
         confinementLength: short(forces.confinementLength * root),
       },
@@ -131,6 +168,10 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         moves: moved(matter.moves, null),
         fire: matter.fire && { ...matter.fire, burnTime: time(matter.fire.burnTime), loss: short(matter.fire.loss / root) },
         decayTime: matter.decayTime === null ? null : time(matter.decayTime),
+        // Square metres a second: lengths over the root of time's stretch.
+        heatSpread: short((matter.heatSpread * factor * factor) / root),
+        smoothing: short((matter.smoothing * factor * factor) / root),
+        sharpening: short(matter.sharpening / root),
         decayRate: short(matter.decayRate / root),
         coolingTime: matter.coolingTime === null ? null : time(matter.coolingTime),
       },

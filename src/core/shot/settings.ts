@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { forcesSchema } from './forces';
+import { type forceFieldSchema, forcesSchema } from './forces';
 import { solidSchema, sourceSchema, type shapeSchema } from './items';
 import { matterSchema } from './matter';
 import { followedBy } from './moves-schema';
@@ -195,6 +195,7 @@ export type SettingsInput = z.input<typeof settingsSchema>;
 export type ShapeSettings = z.output<typeof shapeSchema>;
 export type SourceSettings = z.output<typeof sourceSchema>;
 export type SolidSettings = z.output<typeof solidSchema>;
+export type ForceFieldSettings = z.output<typeof forceFieldSchema>;
 
 /** The nine groups, each with the question that it answers. */
 export const GROUPS = {

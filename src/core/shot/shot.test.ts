@@ -2,7 +2,20 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
-import { cacheState, canonicalJson, differences, parseShotFile, resolvePlan, runKey, showDifference, variantName, type Settings } from '.';
+import {
+  cacheState,
+  canonicalJson,
+  completePlan,
+  differences,
+  parseShotFile,
+  resolvePlan,
+  runKey,
+  settingsSchema,
+  shotFieldsSchema,
+  showDifference,
+  variantName,
+  type Settings,
+} from '.';
 
 const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync('demo/kiln-stack.json', 'utf8'), 'kiln-stack.json');
 
@@ -153,5 +166,29 @@ describe('plans and run keys', () => {
     expect(cacheState({ ...run, state: 'failed', framesDone: 0 }, 'a', 10)).toBe('failed');
     expect(cacheState({ ...run, freed: true }, 'a', 10)).toBe('missing');
     expect(cacheState({ ...run, state: 'queued', framesDone: 0 }, 'b', 10)).toBe('missing');
+  });
+
+  it('a plan that an older version stored gets what has come since', () => {
+    const fields = shotFieldsSchema.parse({ name: 'Old' });
+    const settings = settingsSchema.parse({
+      sources: [{ shape: { kind: 'ball' } }],
+      solids: [{ shape: { kind: 'box' } }],
+    });
+    const plan = resolvePlan(fields, settings, 'test');
+    const { options, file } = plan;
+    const without = (o: object, ...names: string[]): object => Object.fromEntries(Object.entries(o).filter(([k]) => !names.includes(k)));
+    const old = {
+      ...plan,
+      file: without(file, 'timeScale'),
+      options: {
+        ...without(options, 'timeScale'),
+        sources: options.sources.map((s) => without(s, 'byDensity', 'stir', 'contact')),
+        solids: options.solids.map((s) => without(s, 'body', 'thickness', 'offset', 'voxelSize')),
+        forces: without(options.forces, 'fields'),
+        matter: without(options.matter, 'heatSpread', 'smoothing', 'sharpening', 'keepsMass'),
+      },
+    };
+    expect(completePlan(JSON.parse(JSON.stringify(old)))).toEqual(plan);
+    expect(completePlan(plan)).toEqual(plan);
   });
 });

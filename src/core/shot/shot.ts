@@ -33,6 +33,12 @@ export const shotFieldsSchema = z
       min: 1e-4,
       max: 1e4,
     }),
+    timeScale: number(1, {
+      title: 'Time scale',
+      help: 'Seconds that pass in the computation in a second of the shot. 1 / √N makes it read N times bigger, at the same settings and cost.',
+      min: 0.01,
+      max: 100,
+    }),
     budgets: z
       .strictObject({
         time: number(7200, { title: 'Time budget', help: 'Computing time that the shot may use.', unit: 'hour', min: 1, max: 1e8 }),

@@ -27,6 +27,8 @@ export const UNITS = {
   celsius: { symbol: '°C', shown: 1, offset: 273.15, factors: { '°c': 1, c: 1 } },
   kelvinDifference: { symbol: 'K', shown: 1, offset: 0, factors: { k: 1 } },
   liftPerKelvin: { symbol: 'm/s²/K', shown: 1, offset: 0, factors: {} },
+  diffusivity: { symbol: 'm²/s', shown: 1, offset: 0, factors: { 'm²/s': 1, 'm2/s': 1 } },
+  coolingRate: { symbol: 'K/s', shown: 1, offset: 0, factors: { 'k/s': 1 } },
   perSecond: { symbol: '1/s', shown: 1, offset: 0, factors: { '1/s': 1, '/s': 1 } },
   degree: { symbol: '°', shown: 1, offset: 0, factors: { '°': 1, deg: 1 } },
   gigabyte: { symbol: 'GB', shown: 1e9, offset: 0, factors: { gb: 1e9, mb: 1e6, tb: 1e12 } },

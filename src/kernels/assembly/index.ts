@@ -28,3 +28,4 @@ export {
 } from './project';
 export { burn, expand } from './fire';
 export { roundTripError, carryError, advectCubic } from './advect-more';
+export { addWeighted, scaleByWeights, relaxWeighted, attract, diffuse, sharpen } from './regions';

@@ -35,6 +35,20 @@ export async function body<T extends z.ZodType>(request: Request, schema: T): Pr
   return parseWith(schema, json, 'The request');
 }
 
+/** Largest file that is taken in. */
+const MAX_FILE = 600 * 1024 * 1024;
+
+/** The request's body as bytes: a file. */
+export async function bytesOf(request: Request): Promise<Uint8Array> {
+  const tooLarge = (): never => {
+    throw new RuddleError('refused', 'The file is larger than 600 MB.', { reason: 'too large' });
+  };
+  if (Number(request.headers.get('content-length') ?? 0) > MAX_FILE) tooLarge();
+  const bytes = new Uint8Array(await request.arrayBuffer());
+  if (bytes.length > MAX_FILE) tooLarge();
+  return bytes;
+}
+
 /** Parameters of a path against a pattern; null when it does not match. */
 export function match(pattern: string, path: string): Record<string, string> | null {
   const want = pattern.split('/');

@@ -14,7 +14,7 @@ import { kernelsVersion } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
 import { frameData } from './frame-data';
-import { body, type Route } from './route';
+import { body, bytesOf, type Route } from './route';
 
 export const routes: readonly Route[] = [
   {
@@ -40,12 +40,33 @@ export const routes: readonly Route[] = [
   {
     method: 'GET',
     path: '/shots/:shot/file',
-    answer: async ({ app, params }) =>
-      new Response(`${JSON.stringify(await app.shots.file(params['shot'] ?? ''), null, 2)}\n`, {
+    answer: async ({ app, params }) => {
+      const { bytes, zip } = await app.geometry.shotFile(params['shot'] ?? '');
+      return new Response(bytes, {
         headers: {
-          'content-type': 'application/json; charset=utf-8',
-          'content-disposition': `attachment; filename="${params['shot'] ?? 'shot'}.json"`,
+          'content-type': zip ? 'application/zip' : 'application/json; charset=utf-8',
+          'content-disposition': `attachment; filename="${params['shot'] ?? 'shot'}.${zip ? 'zip' : 'json'}"`,
         },
+      });
+    },
+  },
+  {
+    method: 'POST',
+    path: '/bundles',
+    answer: async ({ app, request, query }) => app.geometry.addBundle(await bytesOf(request), query.get('file') ?? 'the bundle'),
+  },
+  {
+    method: 'POST',
+    path: '/geometry',
+    answer: async ({ app, request, query }) => app.geometry.add(await bytesOf(request), (query.get('file') ?? 'the file').slice(0, 200)),
+  },
+  {
+    // The address is the fingerprint of what is there: it never changes.
+    method: 'GET',
+    path: '/geometry/:hash',
+    answer: async ({ app, params }) =>
+      new Response(new Uint8Array(await app.geometry.read(params['hash'] ?? '')), {
+        headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=31536000, immutable' },
       }),
   },
   {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
 import { freeBytes } from '#server/cache';
 import { tables } from '#server/db';
@@ -67,6 +67,42 @@ const reaches = (id: string, frames: number): Promise<void> =>
 
 const start = (shot: ShotDto, rung: 'test' | 'final' = 'test'): Promise<RunDto> =>
   app.shots.startRun(shot.variants[0]!.id, rung, app.runner);
+
+describe('imported geometry', () => {
+  const cube = new TextEncoder().encode(
+    [
+      ...['0 0 0', '60 0 0', '60 60 0', '0 60 0', '0 0 60', '60 0 60', '60 60 60', '0 60 60'].map((v) => `v ${v}`),
+      ...['4 3 2 1', '5 6 7 8', '1 2 6 5', '2 3 7 6', '3 4 8 7', '4 1 5 8'].map((f) => `f ${f}`),
+    ].join('\n'),
+  );
+  const withCube = async (): Promise<ShotDto> => {
+    const info = await app.geometry.add(cube, 'cube.obj');
+    const file = small();
+    const shape = { ...importedShape(info, 0.01, 'y', 24), centre: [1.6, 1.8, 1.6] };
+    const settings = { ...file.variants[0]!.settings, solids: [{ name: 'Cube', shape }] };
+    return await app.shots.add(parseWith(shotFileSchema, { ...file, variants: [{ name: 'One', settings }] }, 'test'));
+  };
+
+  it('is there once however often it is imported, and a run meets it', async () => {
+    expect((await app.geometry.add(cube, 'a.obj')).hash).toBe((await app.geometry.add(cube, 'b.obj')).hash);
+    const run = await ended((await start(await withCube())).id);
+    expect(run).toMatchObject({ state: 'done', framesDone: 4, error: null });
+    expect(run.plan.options.solids[0]?.shape).not.toHaveProperty('file');
+  });
+  it('goes into a bundle with its shot and comes back elsewhere', async () => {
+    const shot = await withCube();
+    const plain = await app.shots.add(small());
+    expect((await app.geometry.shotFile(plain.id)).zip).toBe(false);
+    const { bytes, zip } = await app.geometry.shotFile(shot.id);
+    expect(zip).toBe(true);
+    rmSync(join(folder, 'geometry'), { recursive: true });
+    const failed = await ended((await start(shot)).id);
+    expect(failed).toMatchObject({ state: 'failed', error: { tag: 'not-found' } });
+    expect(failed.error?.message).toMatch(/imported geometry .* is missing/);
+    const back = await app.geometry.addBundle(bytes, 'shot.zip');
+    expect(await ended((await start(back)).id)).toMatchObject({ state: 'done', framesDone: 4 });
+  });
+});
 
 describe('runs', () => {
   it('a Test computes whole frames, its figures and run.json, and freezes its variant', async () => {

@@ -5,6 +5,7 @@ import { recover } from '#server/queue';
 import { Costs } from './costs';
 import { loadDemo } from './demo';
 import { EventHub } from './events';
+import { GeometryStore } from './geometry';
 import { Runner } from './runner';
 import { ShotStore } from './shots';
 import { VariantStore } from './variants';
@@ -20,6 +21,7 @@ export class App {
   readonly runs: RunStore;
   readonly freed: FreedCaches;
   readonly runner: Runner;
+  readonly geometry: GeometryStore;
 
   constructor(
     readonly config: Config,
@@ -30,6 +32,7 @@ export class App {
     this.costs = new Costs(db, config, this.events);
     this.shots = new ShotStore(db, this.runs, this.costs, this.events);
     this.variants = new VariantStore(db, this.freed, this.events);
+    this.geometry = new GeometryStore(config, this.shots);
     this.runner = new Runner(db, config, this.runs, this.freed, this.events, this.costs);
   }
 
@@ -51,7 +54,7 @@ export async function openApp(config: Config): Promise<App> {
       console.error('calibration:', error);
     }),
   );
-  if (config.demo) await loadDemo(app.shots, app.runner, join(config.root, 'demo'));
+  if (config.demo) await loadDemo(app.shots, app.geometry, app.runner, join(config.root, 'demo'));
   app.runner.pump();
   return app;
 }

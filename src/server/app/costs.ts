@@ -67,6 +67,7 @@ export class Costs {
           settings: settingsSchema.parse({}),
           plan,
           folder,
+          geometryFolder: folder,
           threads: this.config.threads,
           disk: new DiskGuard(folder, 0),
           onFrame: (f) => {

@@ -1,12 +1,16 @@
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseShotFile } from '#core/shot';
+import type { GeometryStore } from './geometry';
 import type { Runner } from './runner';
 import type { ShotStore } from './shots';
 
 /** At the first start: every shot file of the demo folder, and a Test run of each of its variants; the one of the README's walk first. */
-export async function loadDemo(shots: ShotStore, runner: Runner, folder: string): Promise<void> {
+export async function loadDemo(shots: ShotStore, geometry: GeometryStore, runner: Runner, folder: string): Promise<void> {
   if (await shots.any()) return;
+  const stored = join(folder, 'geometry');
+  for (const file of await readdir(stored).catch(() => []))
+    await geometry.keep(file.split('.')[0] ?? '', await readFile(join(stored, file)));
   const files = (await readdir(folder))
     .filter((f) => f.endsWith('.json'))
     .sort()

@@ -3,7 +3,7 @@ import { summaryOf } from '#core/cost';
 import { RuddleError, toErrorData } from '#core/errors';
 import { doNotFit, limitWindow, windowBytes } from '#core/gas';
 import type { Plan } from '#core/shot';
-import { DiskGuard } from '#server/cache';
+import { DiskGuard, geometryFolder } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import { type RunningRun, startRun } from '#server/engine';
@@ -105,6 +105,7 @@ export class Runner {
       settings: variant.settings,
       plan: row.plan,
       folder: row.folder,
+      geometryFolder: geometryFolder(this.config.data),
       threads: this.config.threads,
       disk: this.#disk,
       onFrame: (frame) => this.runs.addFrame(row, frame),

@@ -1,10 +1,17 @@
-import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
-import type { Plan, Settings, ShotFields } from '#core/shot';
+import { type Plan, type Settings, type ShotFields, completePlan } from '#core/shot';
 
 // Times are milliseconds since 1970. Changed tables need a new numbered migration: npm run db:generate.
+
+/** What an older version stored may lack what plans have now. */
+const plan = customType<{ data: Plan; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (value) => JSON.stringify(value),
+  fromDriver: (text) => completePlan(JSON.parse(text)),
+});
 
 export const shots = sqliteTable('shots', {
   id: text().primaryKey(),
@@ -56,7 +63,7 @@ export const runs = sqliteTable(
       .references(() => variants.id),
     rung: text({ enum: ['test', 'final'] }).notNull(),
     key: text().notNull(),
-    plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+    plan: plan().notNull(),
     codeVersion: text().notNull(),
     threads: integer(),
     /** What was predicted before it started. */
@@ -115,7 +122,7 @@ export const calibrations = sqliteTable('calibrations', {
   id: integer().primaryKey({ autoIncrement: true }),
   codeVersion: text().notNull(),
   threads: integer().notNull(),
-  plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+  plan: plan().notNull(),
   frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
   createdAt: integer().notNull(),
 });
@@ -128,7 +135,7 @@ export const sketches = sqliteTable(
     shotId: text()
       .notNull()
       .references(() => shots.id, { onDelete: 'cascade' }),
-    plan: text({ mode: 'json' }).$type<Plan>().notNull(),
+    plan: plan().notNull(),
     frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
     createdAt: integer().notNull(),
   },

@@ -33,6 +33,7 @@ const input = (over: Partial<RunInput> = {}): RunInput => ({
   settings,
   plan: resolvePlan(shot, settings, 'test'),
   folder,
+  geometryFolder: folder,
   threads: 1,
   disk: new DiskGuard(folder, 0),
   ...over,

@@ -3,13 +3,14 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, runKey } from '#core/shot';
+import { type Plan, type Settings, geometryOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import {
   type DiskGuard,
   type RunFrameRecord,
   type RunRecord,
   frameFileName,
+  geometryPath,
   isDiskFull,
   previewFileName,
   writeRunRecord,
@@ -24,6 +25,8 @@ export interface RunInput {
   readonly settings: Settings;
   readonly plan: Plan;
   readonly folder: string;
+  /** Where imported geometry lies. */
+  readonly geometryFolder: string;
   readonly threads: number;
   readonly arenaBytes?: number;
   /** First frame whose file is wanted. */
@@ -137,6 +140,7 @@ export function startRun(input: RunInput): RunningRun {
       compute = startCompute({
         plan: input.plan,
         key,
+        geometry: Object.fromEntries(geometryOf(input.plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
         threads: input.threads,
         ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
         ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),

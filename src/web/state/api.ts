@@ -1,7 +1,7 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
 import type { CostFrame } from '#core/cost';
 import type { Settings, ShotFields, ShotFile } from '#core/shot';
-import type { DraftDto, EvidenceDto, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
+import type { DraftDto, EvidenceDto, GeometryInfo, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
 
 /** A refusal of the server, with its tag. */
 export class ApiError extends Error {
@@ -34,6 +34,19 @@ async function request<T>(method: string, path: string, json?: unknown, signal?:
   return (await response.json()) as T;
 }
 
+async function upload<T>(path: string, file: File): Promise<T> {
+  const response = await fetch(`/api${path}`, {
+    method: 'POST',
+    body: file,
+    headers: { 'content-type': 'application/octet-stream' },
+  }).catch(() => {
+    throw new ApiError(OFFLINE);
+  });
+  const answer = (await response.json().catch(() => null)) as { error?: ErrorData } | null;
+  if (!response.ok) throw new ApiError(answer?.error ?? { ...OFFLINE, message: `The server answered ${String(response.status)}.` });
+  return answer as T;
+}
+
 const post = { method: 'POST' } as const;
 
 export const api = {
@@ -60,6 +73,9 @@ export const api = {
   cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
   free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),
   restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
+  /** Sends a mesh or a signed distance; what is in it comes back. */
+  importGeometry: (file: File) => upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}`, file),
+  importBundle: (file: File) => upload<ShotDto>(`/bundles?file=${encodeURIComponent(file.name)}`, file),
   async frame(runId: string, frame: number, channel: string, lod: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
     const response = await fetch(`/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}`, signal ? { signal } : {});
     if (!response.ok) throw new ApiError({ ...OFFLINE, tag: 'not-found', message: `Frame ${String(frame)} has no ${channel}.` });

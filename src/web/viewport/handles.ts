@@ -4,13 +4,17 @@ import type { Box3 } from '#core/geometry';
 import { rotationFromDegrees } from '#core/math';
 import type { ShapeSettings } from '#core/shot';
 
-export type HandleMode = 'move' | 'turn' | 'size';
-const MODES = { move: 'translate', turn: 'rotate', size: 'scale' } as const;
+export type HandleMode = 'move' | 'turn' | 'size' | 'aim';
+const MODES = { move: 'translate', turn: 'rotate', size: 'scale', aim: 'rotate' } as const;
 
 type Triple = [number, number, number];
 const short = (v: number): number => Number(v.toPrecision(5));
 /** To the millimetre, and without the noise of floats. */
 const placed = (v: number): number => Math.round(v * 1000) / 1000;
+
+/** The factor of the axis that was pulled. */
+const largest = (s: THREE.Vector3): number =>
+  [s.x, s.y, s.z].reduce((a, b) => (Math.abs(Math.log(Math.abs(b))) > Math.abs(Math.log(Math.abs(a))) ? b : a));
 
 /** A shape as it is after its proxy was moved, turned or scaled. */
 function shapeFrom(before: ShapeSettings, proxy: THREE.Object3D): ShapeSettings {
@@ -30,6 +34,8 @@ function shapeFrom(before: ShapeSettings, proxy: THREE.Object3D): ShapeSettings 
       size: [size(before.size[0], scale.x), size(before.size[1], scale.y), size(before.size[2], scale.z)],
     };
   }
+  // One factor for all axes: nothing of an imported thing is ever scaled unevenly.
+  if (before.kind === 'mesh') return { ...before, centre, rotation, scale: short(before.scale * Math.abs(largest(scale))) };
   return { ...before, centre, rotation, radius: size(before.radius, Math.max(scale.x, scale.z)), height: size(before.height, scale.y) };
 }
 
@@ -42,6 +48,8 @@ export class Handles {
   #shape: ShapeSettings | null = null;
   #box: Box3 | null = null;
   #dragged: { readonly side: number; readonly offset: number } | null = null;
+  #aimed: readonly [number, number, number] | null = null;
+  onAim: (velocity: Triple, done: boolean) => void = () => undefined;
   /** `done`: the hand let go. */
   onShape: (shape: ShapeSettings, done: boolean) => void = () => undefined;
   onBox: (box: Box3, done: boolean) => void = () => undefined;
@@ -61,12 +69,12 @@ export class Handles {
     this.#control.setColors('#d8694b', '#46a596', '#cf9526', '#f2ead9');
     this.#control.addEventListener('change', invalidate);
     this.#control.addEventListener('objectChange', () => {
-      if (this.#shape) this.onShape(shapeFrom(this.#shape, this.#proxy), false);
+      this.#tell(false);
     });
     this.#control.addEventListener('dragging-changed', (event) => {
       const dragging = event.value === true;
       this.onDrag(dragging);
-      if (!dragging && this.#shape) this.onShape(shapeFrom(this.#shape, this.#proxy), true);
+      if (!dragging) this.#tell(true);
     });
     // Before the camera's own controls see it.
     canvas.addEventListener('pointerdown', this.#down, true);
@@ -74,9 +82,21 @@ export class Handles {
     canvas.addEventListener('pointerup', this.#up, true);
   }
 
-  setShape(shape: ShapeSettings | null, mode: HandleMode): void {
+  #tell(done: boolean): void {
+    if (!this.#shape) return;
+    if (!this.#aimed) {
+      this.onShape(shapeFrom(this.#shape, this.#proxy), done);
+      return;
+    }
+    const v = new THREE.Vector3(...this.#aimed).applyQuaternion(this.#proxy.quaternion);
+    this.onAim([short(v.x) || 0, short(v.y) || 0, short(v.z) || 0].map((x) => (Math.abs(x) < 1e-4 * v.length() ? 0 : x)) as Triple, done);
+  }
+
+  /** `velocity`: what "aim" turns. */
+  setShape(shape: ShapeSettings | null, mode: HandleMode, velocity: readonly [number, number, number] | null): void {
     if (this.#control.dragging) return;
     this.#shape = shape;
+    this.#aimed = mode === 'aim' && velocity ? velocity : null;
     if (!shape) {
       this.#control.detach();
       this.invalidate();
@@ -85,12 +105,12 @@ export class Handles {
     this.#proxy.scale.setScalar(1);
     this.#proxy.position.set(...shape.centre);
     this.#proxy.rotation.set(0, 0, 0);
-    if (shape.kind !== 'ball') {
+    if (shape.kind !== 'ball' && !this.#aimed) {
       const r = rotationFromDegrees(shape.rotation);
       this.#proxy.setRotationFromMatrix(new THREE.Matrix4().set(r[0], r[1], r[2], 0, r[3], r[4], r[5], 0, r[6], r[7], r[8], 0, 0, 0, 0, 1));
     }
-    this.#control.setMode(shape.kind === 'ball' && mode === 'turn' ? 'translate' : MODES[mode]);
-    this.#control.setSpace(mode === 'move' ? 'world' : 'local');
+    this.#control.setMode((shape.kind === 'ball' && mode === 'turn') || (mode === 'aim' && !this.#aimed) ? 'translate' : MODES[mode]);
+    this.#control.setSpace(mode === 'move' || mode === 'aim' ? 'world' : 'local');
     this.#control.attach(this.#proxy);
     this.invalidate();
   }

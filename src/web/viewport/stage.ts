@@ -1,12 +1,15 @@
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import type { Box3 } from '#core/geometry';
+import type { Box3, Pose } from '#core/geometry';
+import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
-import type { ShapeSettings } from '#core/shot';
 import { createShadowBuilder } from '#workers/browser';
+import { directionArrow, forceLines } from './arrows';
 import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
+import { fetchMeshes } from './shown-meshes';
+import { type ContactColours, contactPlane } from './contact-plane';
 import { TO_LIGHT, Volume, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
 
@@ -18,6 +21,21 @@ export interface View {
   readonly fieldOfView: number;
   /** Width over height of the picture that it was chosen in: a narrower one shows as much from side to side. */
   readonly aspect?: number;
+}
+
+/** What stands in the yard. */
+export interface StageScene {
+  readonly solids: readonly Pose[];
+  readonly sources: readonly Pose[];
+  /** Where forces act. */
+  readonly regions: readonly Pose[];
+  /** Which way sources blow and draughts go: from where, and a vector whose length means nothing. */
+  readonly directions: readonly {
+    readonly of: 'source' | 'region';
+    readonly from: readonly [number, number, number];
+    readonly direction: readonly [number, number, number];
+  }[];
+  readonly limit: Box3;
 }
 
 export interface SliceSetting {
@@ -48,9 +66,14 @@ export class Stage {
   readonly #shadows = createShadowBuilder();
   readonly #solids = new THREE.Group();
   readonly #sources = new THREE.Group();
+  readonly #regions = new THREE.Group();
   readonly #ground = new THREE.Group();
   readonly #bounds = new THREE.Group();
   readonly #slice = new THREE.Group();
+  readonly #contact = new THREE.Group();
+  readonly #arrows = new THREE.Group();
+  /** Which way sources blow and draughts go. */
+  readonly #directions = new THREE.Group();
   readonly handles: Handles;
   #sliceTexture: THREE.Data3DTexture | null = null;
   #view: { readonly fieldOfView: number; readonly aspect: number } = { fieldOfView: 32, aspect: 1 };
@@ -66,6 +89,7 @@ export class Stage {
   #background = new THREE.Color();
   #limit: Box3 = { min: [-1, 0, -1], max: [1, 2, 1] };
   #disposed = false;
+  #yardTurn = 0;
   /** The camera is set by the program: nobody needs to be told. */
   #placing = false;
   /** Called after every picture: metres that 100 pixels show at the point that is looked at. */
@@ -81,7 +105,7 @@ export class Stage {
     const sun = new THREE.DirectionalLight(0xfff3e2, 2.4);
     sun.position.copy(TO_LIGHT);
     this.#opaque.add(this.#solids, new THREE.HemisphereLight(0xbfd0d8, 0x2a1d18, 1.1), sun);
-    this.#scene.add(this.#ground, this.#sources, this.#bounds, this.#slice);
+    this.#scene.add(this.#ground, this.#sources, this.#regions, this.#bounds, this.#slice, this.#contact, this.#arrows, this.#directions);
     this.#controls = new OrbitControls(this.#camera, canvas);
     this.#controls.enableDamping = false;
     this.#controls.addEventListener('start', () => {
@@ -121,18 +145,25 @@ export class Stage {
     this.#camera.updateProjectionMatrix();
   }
 
-  setYard(
-    solids: readonly ShapeSettings[],
-    sources: readonly ShapeSettings[],
-    limit: Box3,
-    colours: YardColours,
-    background: string,
-  ): void {
+  setYard(scene: StageScene, colours: YardColours, background: string): void {
+    const { solids, sources, regions, limit } = scene;
+    const turn = ++this.#yardTurn;
+    const hashes = [...solids, ...sources, ...regions].flatMap(({ shape }) => (shape.kind === 'mesh' ? [shape.geometry] : []));
+    void fetchMeshes(hashes).then((news) => {
+      if (news && turn === this.#yardTurn && !this.#disposed) this.setYard(scene, colours, background);
+    });
     this.#limit = limit;
     this.#background = new THREE.Color(background);
     drawSolids(this.#solids, solids, colours);
-    drawSources(this.#sources, sources, colours);
+    this.#showBodies();
+    drawSources(this.#sources, sources, colours.source);
+    drawSources(this.#regions, regions, colours.region);
     drawGround(this.#ground, limit, colours);
+    disposeAll(this.#directions);
+    const length = 0.12 * Math.max(...([0, 1, 2] as const).map((a) => limit.max[a] - limit.min[a]));
+    for (const d of scene.directions) {
+      this.#directions.add(directionArrow(d.from, d.direction, length, d.of === 'source' ? colours.source : colours.region));
+    }
     this.invalidate();
   }
 
@@ -203,6 +234,25 @@ export class Stage {
       if (axis === 1) mesh.rotation.x = -Math.PI / 2;
       this.#slice.add(mesh);
     }
+    this.invalidate();
+  }
+
+  /** What is cut open is seen through: edges only. */
+  #showBodies(): void {
+    const open = this.#contact.children.length > 0;
+    for (const child of this.#solids.children) if ((child as Partial<THREE.Mesh>).isMesh) child.visible = !open;
+  }
+
+  setContact(slice: ContactSlice | null, colours: ContactColours): void {
+    disposeAll(this.#contact);
+    if (slice) this.#contact.add(contactPlane(slice, colours));
+    this.#showBodies();
+    this.invalidate();
+  }
+
+  setArrows(arrows: ForceArrows | null, colour: string): void {
+    disposeAll(this.#arrows);
+    if (arrows) this.#arrows.add(forceLines(arrows, colour));
     this.invalidate();
   }
 
@@ -324,7 +374,18 @@ export class Stage {
     this.#volume.dispose();
     this.#sliceTexture?.dispose();
     this.#shadows.close();
-    for (const group of [this.#solids, this.#sources, this.#ground, this.#bounds, this.#slice]) disposeAll(group);
+    for (const group of [
+      this.#solids,
+      this.#sources,
+      this.#regions,
+      this.#ground,
+      this.#bounds,
+      this.#slice,
+      this.#contact,
+      this.#arrows,
+      this.#directions,
+    ])
+      disposeAll(group);
     this.#renderer.dispose();
   }
 }

@@ -2,11 +2,12 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import type { Preview } from '#core/formats';
+import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { useColours } from '#web/ui';
 import type { HandleMode } from './handles';
-import { type SliceSetting, Stage, type View } from './stage';
+import { type SliceSetting, Stage, type StageScene, type View } from './stage';
 
 export type { SliceSetting, View } from './stage';
 export type { HandleMode } from './handles';
@@ -21,11 +22,7 @@ export interface ViewportFrame {
   readonly background: number;
 }
 
-export interface ViewportScene {
-  readonly solids: readonly ShapeSettings[];
-  readonly sources: readonly ShapeSettings[];
-  readonly limit: Box3;
-}
+export type ViewportScene = StageScene;
 
 /** What can be asked of a viewport that is on the screen. */
 export interface ViewportApi {
@@ -41,6 +38,9 @@ export type ViewportHandles =
       readonly kind: 'shape';
       readonly shape: ShapeSettings;
       readonly mode: HandleMode;
+      /** What "aim" turns; null: nothing has a direction. */
+      readonly velocity: readonly [number, number, number] | null;
+      readonly onAim: (velocity: readonly [number, number, number], done: boolean) => void;
       readonly onChange: (shape: ShapeSettings) => void;
       readonly onDrag: (shape: ShapeSettings | null) => void;
     }
@@ -51,6 +51,10 @@ interface ViewportProps {
   readonly frame: ViewportFrame | null;
   readonly sliced: ViewportFrame | null;
   readonly slice: SliceSetting | null;
+  /** A plane of the solids' distance, the band where matter meets them marked. */
+  readonly contact?: ContactSlice | null;
+  /** Forces on a plane. */
+  readonly arrows?: ForceArrows | null;
   readonly bounds: Box3 | null;
   /** Pictures follow each other: quick ones. */
   readonly moving: boolean;
@@ -81,6 +85,8 @@ export function Viewport({
   frame,
   sliced,
   slice,
+  contact = null,
+  arrows = null,
   bounds,
   moving,
   gentle = false,
@@ -128,6 +134,10 @@ export function Viewport({
         h.onChange(shape);
       } else h.onDrag(shape);
     };
+    made.handles.onAim = (velocity, done) => {
+      const h = latest.current.handles;
+      if (h?.kind === 'shape') h.onAim(velocity, done);
+    };
     made.handles.onBox = (box, done) => {
       const h = latest.current.handles;
       if (h?.kind !== 'box') return;
@@ -167,16 +177,22 @@ export function Viewport({
 
   useEffect(() => {
     stage.current?.setYard(
-      scene.solids,
-      scene.sources,
-      scene.limit,
-      { line: c.line, solid: c.panel === '#162125' ? '#2c3a3e' : '#b9b2a3', edge: c.dim, source: c.selected, bracket: c.dim },
+      scene,
+      {
+        line: c.line,
+        solid: c.panel === '#162125' ? '#2c3a3e' : '#b9b2a3',
+        edge: c.dim,
+        source: c.selected,
+        region: c.fresh,
+        bracket: c.dim,
+      },
       c.page,
     );
   }, [scene, c]);
   useEffect(() => {
     const on = stage.current?.handles;
-    on?.setShape(handles?.kind === 'shape' ? handles.shape : null, handles?.kind === 'shape' ? handles.mode : 'move');
+    if (handles?.kind === 'shape') on?.setShape(handles.shape, handles.mode, handles.velocity);
+    else on?.setShape(null, 'move', null);
     on?.setBox(handles?.kind === 'box' ? handles.box : null, c.selected);
   }, [handles, c]);
   useEffect(() => {
@@ -194,6 +210,12 @@ export function Viewport({
   useEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);
+  useEffect(() => {
+    stage.current?.setContact(contact, { solid: c.dim, band: c.warning, line: c.line });
+  }, [contact, c]);
+  useEffect(() => {
+    stage.current?.setArrows(arrows, c.fresh);
+  }, [arrows, c]);
   useEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);

@@ -26,6 +26,7 @@ function open(): {
       look();
     },
     () => undefined,
+    () => Promise.reject(new Error('no geometry')),
   );
   post({ kind: 'setup', threads: 1, control: newControl(1) });
   const until = (test: (m: SketchMessage) => boolean): Promise<void> =>

@@ -1,6 +1,8 @@
 import { isRuddleError, toErrorData } from '#core/errors';
 import { makePreview } from '#core/formats';
 import { channelsOf, solveGas } from '#core/gas';
+import { type AnyGeometry, formsOf } from '#core/mesh';
+import { geometryOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
@@ -19,11 +21,17 @@ const breathe = (): Promise<void> =>
   });
 
 /** The body of a sketch worker: one run at a time, the latest that was asked for. */
-export function sketchMain(send: Send, startHelper: (start: HelperStart) => void): (request: SketchRequest) => void {
+export function sketchMain(
+  send: Send,
+  startHelper: (start: HelperStart) => void,
+  load: (hash: string) => Promise<AnyGeometry>,
+): (request: SketchRequest) => void {
   let setUp: SketchSetUp | null = null;
   let team: Team | null = null;
   let wanted: SketchStart | null = null;
   let running = false;
+  /** Imported geometry that was asked for, once each. */
+  const geometries = new Map<string, AnyGeometry>();
 
   const run = async (start: SketchStart, control: SharedArrayBuffer): Promise<void> => {
     const { generation, plan } = start;
@@ -33,10 +41,13 @@ export function sketchMain(send: Send, startHelper: (start: HelperStart) => void
         team = createTeam({ threads: setUp?.threads ?? 1, control, startHelper });
         warmUp();
       }
+      for (const hash of geometryOf(plan)) if (!geometries.has(hash)) geometries.set(hash, await load(hash));
+      if (overtaken()) return;
       resume(control);
       team.reset();
       const solving = team;
       const frames = solveGas(plan.options, {
+        forms: formsOf(geometries),
         team: solving,
         clock: () => performance.now() / 1000,
         channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },

@@ -1,4 +1,5 @@
 import type { SketchRequest } from '#protocol';
+import { fetchGeometry } from './fetch-geometry';
 import { sketchMain } from './sketch-main';
 
 const receive = sketchMain(
@@ -8,6 +9,7 @@ const receive = sketchMain(
   (start) => {
     new Worker(new URL('./kernel-helper.worker.ts', import.meta.url), { type: 'module' }).postMessage(start);
   },
+  fetchGeometry,
 );
 
 self.onmessage = (message: MessageEvent<SketchRequest>) => {

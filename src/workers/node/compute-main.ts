@@ -1,7 +1,9 @@
+import { readFileSync } from 'node:fs';
 import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
 import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
 import { type GasFrame, solveGas } from '#core/gas';
+import { type Geometries, decodeGeometry, formsOf } from '#core/mesh';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
 import { startHelperThread } from './helpers';
@@ -34,6 +36,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   try {
     warmUp();
     const frames = solveGas(plan.options, {
+      forms: formsOf(readGeometries(start.geometry)),
       team,
       clock,
       channels: { names: plan.keep.channels },
@@ -68,6 +71,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     const bytes = writeFrameFile(grids, {
       voxelSize: options.voxelSize,
       metresPerUnit: file.metresPerUnit,
+      timeScale: file.timeScale,
       upAxis: file.upAxis,
       precision: keep.precision,
       compression: keep.compression,
@@ -88,6 +92,20 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       previews,
     };
   }
+}
+
+/** What cannot be read is left out: the solver then says which geometry is missing. */
+function readGeometries(files: ComputeStart['geometry']): Geometries {
+  return new Map(
+    Object.entries(files).flatMap(([hash, path]) => {
+      try {
+        return [[hash, decodeGeometry(readFileSync(path), path)] as const];
+      } catch (error) {
+        if (error instanceof RuddleError) throw error;
+        return [];
+      }
+    }),
+  );
 }
 
 /** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */

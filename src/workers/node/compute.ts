@@ -10,6 +10,7 @@ export type FrameMessage = Extract<ComputeMessage, { kind: 'frame' }>;
 export interface ComputeOptions {
   readonly plan: Plan;
   readonly key: string;
+  readonly geometry: Readonly<Record<string, string>>;
   readonly threads: number;
   readonly arenaBytes?: number;
   readonly writeFrom?: number;
@@ -34,6 +35,7 @@ export function startCompute(options: ComputeOptions): Compute {
   const start: ComputeStart = {
     plan: options.plan,
     key: options.key,
+    geometry: options.geometry,
     threads: options.threads,
     arenaBytes: options.arenaBytes ?? null,
     writeFrom: options.writeFrom ?? null,

@@ -12,6 +12,7 @@ import { Board } from './board';
 import { FindingsDrawer } from './findings-drawer';
 import { FrameStrip } from './frame-strip';
 import { BenchHeader } from './header';
+import { ImportDialog, pickGeometry } from './import-geometry';
 import { addItem } from './items';
 import { MoveDialog } from './move-dialog';
 import type { MovingField } from './moves';
@@ -138,6 +139,14 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
         },
       },
       {
+        id: 'import-geometry',
+        title: 'Import a mesh or a signed distance',
+        keys: null,
+        run: () => {
+          pickGeometry('solids');
+        },
+      },
+      {
         id: 'add-turbulence',
         title: settings.forces.turbulence ? 'Remove the turbulence field' : 'Add a turbulence field',
         keys: null,
@@ -190,6 +199,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
                 <FindingsDrawer onClose={toggleFindings} />
               </Box>
             )}
+            <ImportDialog />
             {moving && (
               <MoveDialog
                 field={moving}

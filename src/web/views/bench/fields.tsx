@@ -44,7 +44,7 @@ export function Fields({ schema, path, skip = [] }: { schema: z.ZodObject; path:
   return (
     <>
       {Object.entries(shape)
-        .filter(([name]) => !skip.includes(name))
+        .filter(([name, field]) => !skip.includes(name) && metaOf(field)?.hidden !== true)
         .map(([name, field]) => (
           <Field key={name} schema={field} path={[...path, name]} />
         ))}
@@ -178,7 +178,6 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   const nullable = acceptsNull(schema);
   const numeric = { unit: meta.unit ?? 'none', min: meta.min, max: meta.max, step: meta.step, ratio: meta.ratio, changed } as const;
 
-  if (bare instanceof z.ZodDiscriminatedUnion) return <ShapeField schema={schema} path={path} meta={meta} />;
   if (nullable && value === null) {
     return (
       <Row meta={meta} schema={schema} path={path}>
@@ -208,6 +207,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
       </IconButton>
     </Tooltip>
   );
+  if (bare instanceof z.ZodDiscriminatedUnion) return <ShapeField schema={schema} path={path} meta={meta} none={none} />;
   if (bare instanceof z.ZodNumber) {
     return (
       <Row meta={meta} schema={schema} path={path} numeric>
@@ -321,15 +321,33 @@ function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
     return parsed.success ? parsed.data : null;
   }
   if (bare instanceof z.ZodTuple) return [0, 1, 0];
+  if (bare instanceof z.ZodDiscriminatedUnion) return bare.parse({ kind: 'ball', radius: 1 });
   const start = Math.min(meta.max ?? 1, Math.max(meta.min ?? 1, 1));
   return meta.title === 'From frame' || meta.title === 'To frame' ? 1 : start;
 }
 
+interface ShownShape {
+  readonly kind: string;
+  readonly seconds?: number;
+  readonly content?: string;
+  readonly pick?: string;
+}
+
+/** Settings that mean nothing for what a file holds. */
+function idleOfShape({ kind, seconds, content, pick }: ShownShape): string[] {
+  if (kind !== 'mesh') return [];
+  return [
+    ...(seconds === 0 ? ['starts', 'pace'] : []),
+    ...(content === 'points' ? ['insideOut'] : ['pointRadius', 'pick']),
+    ...(content === 'points' && pick !== 'all' ? [] : ['above']),
+  ];
+}
+
 /** Kind of a shape, and the fields of that kind. What kinds share is kept when the kind changes. */
-function ShapeField({ schema, path, meta }: { schema: z.ZodType; path: Path; meta: FieldMeta }): ReactElement {
+function ShapeField({ schema, path, meta, none }: { schema: z.ZodType; path: Path; meta: FieldMeta; none: ReactNode }): ReactElement {
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => valueAtPath(s.settings, path)) as { readonly kind: string };
+  const value = useSheet((s) => valueAtPath(s.settings, path)) as ShownShape;
   const union = inner(schema) as z.ZodDiscriminatedUnion;
   const options = union.options as unknown as z.ZodObject[];
   const kindOf = (o: z.ZodObject): string => String(((o.shape as Record<string, z.ZodType>)['kind'] as z.ZodLiteral).value);
@@ -351,14 +369,18 @@ function ShapeField({ schema, path, meta }: { schema: z.ZodType; path: Path; met
           }}
           sx={{ minWidth: 110, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
         >
-          {Object.entries(meta.names ?? {}).map(([k, title]) => (
-            <MenuItem key={k} value={k}>
-              {title}
-            </MenuItem>
-          ))}
+          {Object.entries(meta.names ?? {})
+            // What comes from a file is imported, not chosen.
+            .filter(([k]) => k !== 'mesh' || value.kind === 'mesh')
+            .map(([k, title]) => (
+              <MenuItem key={k} value={k}>
+                {title}
+              </MenuItem>
+            ))}
         </Select>
+        {none}
       </Row>
-      {current && <Fields schema={current} path={path} skip={['kind']} />}
+      {current && <Fields schema={current} path={path} skip={['kind', ...idleOfShape(value)]} />}
     </>
   );
 }

@@ -6,8 +6,10 @@ import { formatCount, formatQuantity } from '#core/units';
 import { useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from './bench-context';
+import { BoundsCosts } from './bounds-costs';
 import { CostCurve } from './cost-curve';
 import { CostTable } from './cost-table';
+import { EnergyTable } from './energy-table';
 import { Fields } from './fields';
 import { FindingItem } from './findings-drawer';
 import { ItemList } from './item-list';
@@ -50,6 +52,12 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
       ) : (
         <Fields schema={schema as z.ZodObject} path={[group]} />
       )}
+      {group === 'matter' && <EnergyTable />}
+      {group === 'forces' && (
+        <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
+          <ItemList group="fields" />
+        </Box>
+      )}
       {group === 'detail' && (
         <>
           <VoxelsAcross />
@@ -58,6 +66,8 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
         </>
       )}
       {group === 'stepping' && <CostCurve title="CFL number" path={['stepping', 'cfl']} unit="none" span={[2.5, 0.4]} />}
+      {group === 'bounds' && <LimitFrom />}
+      {group === 'bounds' && <BoundsCosts />}
       {group === 'bounds' && (
         <CostCurve
           title="Reach"
@@ -68,7 +78,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
         />
       )}
       {group === 'scale' && <RealSizeCalculator />}
-      {group === 'bounds' && <LimitFrom />}
+
       {group === 'bounds' && settings.bounds.limit === null && <LimitNote />}
       {own.length > 0 && (
         <Box sx={{ mt: 2 }}>

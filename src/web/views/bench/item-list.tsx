@@ -3,18 +3,90 @@ import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import IconButton from '@mui/material/IconButton';
 import InputBase from '@mui/material/InputBase';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
-import type { ReactElement } from 'react';
+import { type ReactElement, useState } from 'react';
+import type { z } from 'zod';
+import { FIELD_KINDS, forceFieldSchema, inner, solidSchema, sourceSchema } from '#core/shot';
 import { useSheet } from '#web/state';
 import { Empty, Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
-import { ITEM_KINDS, type ItemGroup, addItem, changeItem, removeItem } from './items';
+import { GapCheck } from './gap-check';
+import { ImportButton } from './import-geometry';
+import { type FieldKind, ITEM_KINDS, type Item, type ItemGroup, addForce, addItem, changeItem, itemsOf, removeItem } from './items';
+import { PushNote } from './push-note';
 import { useSelection } from './selection';
+
+const EMPTY: Readonly<Record<ItemGroup, string>> = {
+  sources: 'Without a source nothing will be seen.',
+  solids: 'Matter meets nothing but the walls.',
+  fields: 'What is above acts everywhere.',
+};
+
+const kindOf = (item: Item): string =>
+  'kind' in item ? FIELD_KINDS[item.kind].toLowerCase() : item.shape.kind === 'mesh' ? item.shape.file : item.shape.kind;
+
+const forceSchemas = (inner(forceFieldSchema) as unknown as { readonly options: readonly z.ZodObject[] }).options;
+const schemaOf = (item: Item): z.ZodObject => {
+  if (!('kind' in item)) return 'body' in item ? solidSchema : sourceSchema;
+  return forceSchemas.find((o) => (o.shape as { kind?: z.ZodLiteral }).kind?.value === item.kind) as z.ZodObject;
+};
+
+/** Chooses what kind of force to add. */
+function AddForce(): ReactElement {
+  const c = useColours();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Button
+        color="inherit"
+        variant="outlined"
+        size="small"
+        startIcon={<Icon name="add" size={14} />}
+        aria-haspopup="menu"
+        onClick={(e) => {
+          setAnchor(e.currentTarget);
+        }}
+        sx={{ borderColor: c.line }}
+      >
+        Add a force
+      </Button>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => {
+          setAnchor(null);
+        }}
+      >
+        {Object.entries(FIELD_KINDS).map(([kind, title]) => (
+          <MenuItem
+            key={kind}
+            dense
+            onClick={() => {
+              setAnchor(null);
+              addForce(kind as FieldKind);
+            }}
+          >
+            {title}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}
+
+/** Settings that mean nothing for an item as it is. */
+function idle(item: Item): string[] {
+  if ('kind' in item) return item.shape === null ? ['soft'] : [];
+  if (!('body' in item)) return item.mode === 'blend' ? [] : ['blendTime'];
+  return [...(item.body === 'filled' ? ['thickness'] : []), ...(item.shape.kind === 'mesh' ? [] : ['voxelSize'])];
+}
 
 /** Sources or solids: a list, one of them open and with its handles in the viewport. */
 export function ItemList({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
-  const items = useSheet((s) => s.settings[group]);
+  const items = useSheet((s) => itemsOf(s.settings, group));
   const { selection, select } = useSelection();
   const kind = ITEM_KINDS[group];
   const open = selection?.group === group ? selection.index : -1;
@@ -22,9 +94,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
     <Box>
       {items.length === 0 && (
         <Box sx={{ height: 110 }}>
-          <Empty title={`No ${kind.one} yet`}>
-            {group === 'sources' ? 'Without a source nothing will be seen.' : 'Matter meets nothing but the walls.'}
-          </Empty>
+          <Empty title={`No ${kind.one} yet`}>{EMPTY[group]}</Empty>
         </Box>
       )}
       {items.map((item, n) => (
@@ -49,7 +119,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
               >
                 {item.name}
               </span>
-              <span style={{ color: c.dim, fontSize: 12 }}>{item.hidden ? 'hidden' : item.shape.kind}</span>
+              <span style={{ color: c.dim, fontSize: 12 }}>{item.hidden ? 'hidden' : kindOf(item)}</span>
             </ButtonBase>
             <Tooltip title={item.hidden ? 'Show it: it takes part again' : 'Hide it: it stays on the sheet and takes no part in runs'}>
               <IconButton
@@ -100,23 +170,34 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
                   }}
                 />
               </Box>
-              <Fields schema={kind.schema} path={[group, n]} skip={['name', 'hidden']} />
+              {group === 'sources' && <PushNote index={n} />}
+              <Fields schema={schemaOf(item)} path={[...kind.list, n]} skip={['name', 'hidden', 'kind', ...idle(item)]} />
+              {group === 'solids' && item.shape?.kind === 'mesh' && !item.hidden && <GapCheck index={n} />}
             </Box>
           )}
         </Box>
       ))}
-      <Button
-        color="inherit"
-        variant="outlined"
-        size="small"
-        startIcon={<Icon name="add" size={14} />}
-        onClick={() => {
-          addItem(group);
-        }}
-        sx={{ borderColor: c.line }}
-      >
-        Add a {kind.one}
-      </Button>
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        {group === 'fields' ? (
+          <AddForce />
+        ) : (
+          <>
+            <Button
+              color="inherit"
+              variant="outlined"
+              size="small"
+              startIcon={<Icon name="add" size={14} />}
+              onClick={() => {
+                addItem(group);
+              }}
+              sx={{ borderColor: c.line }}
+            >
+              Add a {kind.one}
+            </Button>
+            <ImportButton group={group} />
+          </>
+        )}
+      </Box>
     </Box>
   );
 }

@@ -22,7 +22,9 @@ export function keyValue(group: Group, s: Settings, fields: ShotFields): string 
     case 'forces': {
       const wind = Math.hypot(...s.forces.wind);
       if (wind > 0) return `air ${formatQuantity(wind, 'speed', { digits: 2 })}`;
-      return s.forces.turbulence ? 'turbulence' : 'still air';
+      const more = s.forces.fields.filter((f) => !f.hidden).length + (s.forces.turbulence ? 1 : 0);
+      if (more > 1) return `${String(more)} forces`;
+      return more === 1 ? (s.forces.turbulence ? 'turbulence' : '1 force') : 'still air';
     }
     case 'matter':
       return { linear: 'linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'cubic' }[s.matter.scalarAdvection];

@@ -26,6 +26,7 @@ export function withMove(settings: Settings, item: Path, path: string, move: Mov
 
 /** An item of a list has its own moves; else the group has: where a field's path splits. */
 export function splitPath(path: Path): { readonly item: Path; readonly rest: readonly (string | number)[] } {
-  const depth = typeof path[1] === 'number' ? 2 : 1;
+  const index = path.findIndex((p) => typeof p === 'number');
+  const depth = index < 0 ? 1 : index + 1;
   return { item: path.slice(0, depth), rest: path.slice(depth) };
 }

@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { type ReactElement, useState } from 'react';
+import { shapeBounds } from '#core/geometry';
 import { REAL_SIZE_FORMULAS, atRealSize, realSize } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { say, useSheet } from '#web/state';
@@ -15,13 +16,8 @@ export function RealSizeCalculator(): ReactElement {
   const [factor, setFactor] = useState(10);
   const r = realSize(fields, settings, factor);
   const source = settings.sources.find((s) => !s.hidden);
-  const heightOf = source
-    ? source.shape.kind === 'box'
-      ? source.shape.size[1]
-      : source.shape.kind === 'ball'
-        ? 2 * source.shape.radius
-        : source.shape.height
-    : null;
+  const box = source ? shapeBounds(source.shape) : null;
+  const heightOf = box ? box.max[1] - box.min[1] : null;
   const fastest = Math.max(Math.hypot(...settings.forces.wind), ...settings.sources.map((s) => Math.hypot(...(s.velocity ?? [0, 0, 0]))));
   const row = (name: string, formula: string, now: string, then: string): ReactElement[] => [
     <span key={name}>{name}</span>,
@@ -37,6 +33,10 @@ export function RealSizeCalculator(): ReactElement {
   ];
   const metre = (v: number): string => formatQuantity(v, 'metre', { digits: 3 });
   const speed = (v: number): string => formatQuantity(v, 'speed', { digits: 3 });
+  const plain = (v: number): string => formatQuantity(v, 'none', { digits: 3 });
+  const setTimeScale = (v: number): void => {
+    editSheet((s) => ({ ...s, fields: { ...s.fields, timeScale: Number(v.toPrecision(5)) } }), 'Time scale');
+  };
   const apply = (): void => {
     const done = editSheet(
       (sheet) => {
@@ -64,6 +64,25 @@ export function RealSizeCalculator(): ReactElement {
           }}
         />
       </Box>
+      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+        <span title="Seconds that pass in the computation in a second of the shot. Belongs to the shot.">Time scale</span>
+        <NumberField
+          label="Time scale"
+          value={fields.timeScale}
+          unit="none"
+          min={0.01}
+          max={100}
+          step={1.05}
+          ratio
+          onChange={setTimeScale}
+        />
+      </Box>
+      {fields.timeScale !== 1 && (
+        <Box sx={{ color: c.dim, fontSize: 12 }} role="status" aria-label="What the time scale does">
+          Reads {plain(1 / fields.timeScale ** 2)} times {fields.timeScale < 1 ? 'bigger' : 'as big'} (Froude: 1 / {plain(fields.timeScale)}
+          ²).
+        </Box>
+      )}
       <Box component="section" aria-label="Real size" sx={{ mt: 1.5, pt: 1.25, borderTop: `1px solid ${c.line}` }}>
         <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 650 }}>
           Real size
@@ -96,14 +115,28 @@ export function RealSizeCalculator(): ReactElement {
           {heightOf !== null && source ? row('Source height', '× N', metre(heightOf), metre(heightOf * factor)) : null}
           {row('Fastest set', '× √N', speed(fastest), speed(fastest * r.speedFactor))}
           {row('Times', '× √N', '1 s', formatQuantity(r.timeFactor, 'second', { digits: 3 }))}
+          {row('Or: time scale', '× 1/√N', plain(fields.timeScale), plain(r.timeScale))}
           {row('Gravity, if left', 'g × N', '9.81 m/s²', formatQuantity(r.gravityIfLeft, 'acceleration', { digits: 3 }))}
         </Box>
         <Box sx={{ color: c.dim, fontSize: 12, mt: 0.75 }}>
           {REAL_SIZE_FORMULAS.voxels}; frames stay, so that a slower motion is seen in part.
         </Box>
-        <Button variant="outlined" color="inherit" onClick={apply} disabled={factor === 1} sx={{ mt: 1, borderColor: c.line }}>
-          Bring to real size
-        </Button>
+        <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
+          <Button variant="outlined" color="inherit" onClick={apply} disabled={factor === 1} sx={{ borderColor: c.line }}>
+            Bring to real size
+          </Button>
+          <Button
+            variant="outlined"
+            color="inherit"
+            onClick={() => {
+              setTimeScale(r.timeScale);
+            }}
+            disabled={factor === 1}
+            sx={{ borderColor: c.line }}
+          >
+            Scale time instead
+          </Button>
+        </Box>
       </Box>
     </>
   );

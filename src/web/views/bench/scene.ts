@@ -1,10 +1,10 @@
 import { useMemo } from 'react';
-import type { Box3 } from '#core/geometry';
+import { type Box3, type Pose, isAnimated, poseOf } from '#core/geometry';
 import type { Moment } from '#core/moves';
 import { type Settings, type ShapeSettings, type ShotFields, defaultLimit, followedBy, movedItem } from '#core/shot';
 import { useSheet } from '#web/state';
 import type { ViewportScene } from '#web/viewport';
-import type { ItemGroup } from './items';
+import { type ItemGroup, itemsOf } from './items';
 
 interface Dragged {
   readonly group: ItemGroup;
@@ -23,17 +23,38 @@ export function sceneOf(
   const { firstFrame, framesPerSecond } = fields;
   const moment: Moment = { time: ((frame ?? firstFrame) - firstFrame) / framesPerSecond, firstFrame, framesPerSecond };
   const { followed } = followedBy(settings);
-  const shapes = (group: ItemGroup): ShapeSettings[] =>
-    settings[group].flatMap((item, n) => {
+  const shapes = (group: ItemGroup): Pose[] =>
+    itemsOf(settings, group).flatMap((item, n) => {
       if (item.hidden) return [];
-      return [dragged?.group === group && dragged.index === n ? dragged.shape : movedItem(item, moment, followed).shape];
+      const shape: ShapeSettings | null =
+        dragged?.group === group && dragged.index === n ? dragged.shape : movedItem(item, moment, followed).shape;
+      return shape ? [poseOf(shape, moment.time, firstFrame, framesPerSecond)] : [];
     });
-  return { solids: shapes('solids'), sources: shapes('sources'), limit: box ?? settings.bounds.limit ?? defaultLimit(settings) };
+  const directions: ViewportScene['directions'][number][] = [];
+  for (const source of settings.sources) {
+    const { hidden, velocity, shape } = movedItem(source, moment, followed);
+    if (!hidden && velocity) directions.push({ of: 'source', from: shape.centre, direction: velocity });
+  }
+  for (const force of settings.forces.fields) {
+    const moved = movedItem(force, moment, followed);
+    if (!moved.hidden && moved.kind === 'attraction') directions.push({ of: 'region', from: moved.centre, direction: [0, 0, 0] });
+    if (!moved.hidden && moved.kind === 'draught' && moved.shape)
+      directions.push({ of: 'region', from: moved.shape.centre, direction: moved.velocity });
+  }
+  return {
+    directions,
+    solids: shapes('solids'),
+    sources: shapes('sources'),
+    regions: shapes('fields'),
+    limit: box ?? settings.bounds.limit ?? defaultLimit(settings),
+  };
 }
 
 /** Whether anything in it stands elsewhere at another frame. */
 export const moves = (settings: Settings): boolean =>
-  [...settings.sources, ...settings.solids].some((item) => Object.keys(item.moves).length > 0);
+  [...settings.sources, ...settings.solids, ...settings.forces.fields].some(
+    (item) => (item.shape !== null && isAnimated(item.shape)) || Object.keys(item.moves).length > 0,
+  );
 
 /** Solids, sources and the limit box of the sheet. */
 export function useYard(frame: number | null, dragged: Dragged | null, box: Box3 | null): ViewportScene {

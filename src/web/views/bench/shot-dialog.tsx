@@ -85,6 +85,9 @@ export function ShotDialog({ onClose }: { onClose: () => void }): ReactElement {
         {row(fields.metresPerUnit, value.metresPerUnit, false, (v) => {
           set({ metresPerUnit: v });
         })}
+        {row(fields.timeScale, value.timeScale, false, (v) => {
+          set({ timeScale: v });
+        })}
         <Box sx={{ borderTop: `1px solid ${c.line}`, mt: 1, pt: 1 }}>
           {(['time', 'disk', 'memory'] as const).map((k) =>
             row(budgets[k] as Schema, value.budgets[k], false, (v) => {

@@ -2,13 +2,14 @@ import Box from '@mui/material/Box';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { ReactElement } from 'react';
+import type { ContactSlice, ForceArrows } from '#core/gas';
 import { CHANNEL_LOOK, type LookChannel, RAMPS } from '#core/look';
 import { formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
 import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
 import { CameraMenu, type CameraControls } from './camera-menu';
 import type { ShownRun } from './shown-run';
-import { ChannelSelect, SlicePlace, SliceSelect, lookAt } from './view-controls';
+import { ChannelSelect, SHEET_SLICES, type SheetSlice, SlicePlace, SliceSelect, lookAt } from './view-controls';
 
 interface ViewBarProps {
   readonly run: ShownRun | null;
@@ -19,10 +20,17 @@ interface ViewBarProps {
   readonly sliced: ViewportFrame | null;
   readonly onSlice: (slice: SliceSetting | null) => void;
   readonly onSliceChannel: (channel: LookChannel) => void;
+  /** The slice shows something of the sheet instead. */
+  readonly ofSheet: SheetSlice | null;
+  readonly onOfSheet: (of: SheetSlice | null) => void;
+  readonly contact: ContactSlice | null;
+  readonly arrows: ForceArrows | null;
   readonly cameras: CameraControls;
   /** The selected item's handles; null when nothing is selected. */
   readonly mode: HandleMode | null;
   readonly onMode: (mode: HandleMode) => void;
+  /** Whether it has a direction that can be turned. */
+  readonly aims: boolean;
 }
 
 /** What is looked at: channel, slice, framing; and what its colours mean. */
@@ -35,13 +43,18 @@ export function ViewBar({
   sliced,
   onSlice,
   onSliceChannel,
+  ofSheet,
+  onOfSheet,
+  contact,
+  arrows,
   cameras,
   mode,
   onMode,
+  aims,
 }: ViewBarProps): ReactElement {
   const c = useColours();
   const kept: readonly LookChannel[] = run?.plan.keep.channels ?? ['density', 'temperature', 'vel'];
-  const legend = slice ? sliced : channel === 'density' ? null : frame;
+  const legend = slice ? (ofSheet ? null : sliced) : channel === 'density' ? null : frame;
   return (
     <Box
       sx={{
@@ -78,7 +91,17 @@ export function ViewBar({
             pr: 2,
           }}
         >
-          <ChannelSelect label="Channel of the slice" value={sliceChannel} kept={kept} onChange={onSliceChannel} />
+          <ChannelSelect
+            label="Channel of the slice"
+            value={ofSheet ?? sliceChannel}
+            kept={kept}
+            more={SHEET_SLICES}
+            onChange={(v) => {
+              const sheet = SHEET_SLICES.find(([s]) => s === v)?.[0] ?? null;
+              onOfSheet(sheet);
+              if (!sheet) onSliceChannel(v as LookChannel);
+            }}
+          />
           <SlicePlace
             at={slice.at}
             onChange={(at) => {
@@ -101,9 +124,35 @@ export function ViewBar({
           <ToggleButton value="move">Move</ToggleButton>
           <ToggleButton value="turn">Turn</ToggleButton>
           <ToggleButton value="size">Size</ToggleButton>
+          {aims && <ToggleButton value="aim">Aim</ToggleButton>}
         </ToggleButtonGroup>
       )}
       {legend && <Legend frame={legend} sliced={slice !== null} />}
+      {contact && <ContactLegend voxelSize={contact.voxelSize} />}
+      {arrows && (
+        <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1, py: 0.5, fontSize: 11.5, width: 210 }}>
+          push on still air of density 1; the longest arrow is{' '}
+          <b className="mono">{formatQuantity(arrows.most, 'acceleration', { digits: 3 })}</b>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** What the slice of the solids' distance shows. */
+function ContactLegend({ voxelSize }: { voxelSize: number }): ReactElement {
+  const c = useColours();
+  const entry = (colour: string, text: string): ReactElement => (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+      <Box sx={{ width: 12, height: 8, bgcolor: colour, borderRadius: 0.5 }} />
+      {text}
+    </Box>
+  );
+  return (
+    <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1, py: 0.5, fontSize: 11.5, width: 210 }}>
+      {entry(c.dim, 'inside a solid')}
+      {entry(c.warning, `contact: a voxel of ${formatQuantity(voxelSize, 'metre', { digits: 3 })}`)}
+      {entry(c.line, 'a line a voxel further out')}
     </Box>
   );
 }

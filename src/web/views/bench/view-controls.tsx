@@ -8,27 +8,41 @@ import type { SliceSetting } from '#web/viewport';
 
 const quiet = { '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, pl: 1, pr: '26px !important' } } as const;
 
-interface ChannelSelectProps {
+/** What a slice can show instead of a channel: it is worked out from the sheet, not from a run. */
+export const SHEET_SLICES = [
+  ['solids', "Solids' distance"],
+  ['forces', 'Forces as arrows'],
+] as const;
+export type SheetSlice = (typeof SHEET_SLICES)[number][0];
+
+interface ChannelSelectProps<T extends string> {
   readonly label: string;
-  readonly value: LookChannel;
+  readonly value: T | LookChannel;
   /** Channels that there are frames of; the others stand there and cannot be chosen. */
   readonly kept: readonly LookChannel[];
-  readonly onChange: (channel: LookChannel) => void;
+  /** What can be chosen besides. */
+  readonly more?: readonly (readonly [T, string])[];
+  readonly onChange: (channel: T | LookChannel) => void;
 }
 
-export function ChannelSelect({ label, value, kept, onChange }: ChannelSelectProps): ReactElement {
+export function ChannelSelect<T extends string = LookChannel>({ label, value, kept, more, onChange }: ChannelSelectProps<T>): ReactElement {
   return (
     <Select
       value={value}
       sx={quiet}
       inputProps={{ 'aria-label': label }}
       onChange={(e) => {
-        onChange(e.target.value);
+        onChange(e.target.value as T | LookChannel);
       }}
     >
       {KEPT_CHANNELS.map((k) => (
         <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
           {CHANNEL_LOOK[k].title}
+        </MenuItem>
+      ))}
+      {more?.map(([v, title]) => (
+        <MenuItem key={v} value={v}>
+          {title}
         </MenuItem>
       ))}
     </Select>

@@ -12,11 +12,14 @@ import { useBench } from './bench-context';
 import { keepView, keptView } from './kept-view';
 import { CompareButton } from './compare-button';
 import { useFrame } from './frame-store';
-import { changeItem } from './items';
+import { GeometryDrop } from './import-geometry';
+import { ITEM_KINDS, changeItem, itemsOf, listOf } from './items';
 import { Readout } from './readout';
 import { RunBar } from './run-bar';
 import { useYard } from './scene';
 import { useSelection } from './selection';
+import { useSheetSlice } from './use-sheet-slice';
+import type { SheetSlice } from './view-controls';
 import { ViewBar } from './view-bar';
 
 interface WorkspaceProps {
@@ -45,7 +48,11 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const flame = useFrame(burns ? run.id : null, frame, 'flame', stored);
   const [slice, setSlice] = useState<SliceSetting | null>(null);
   const [sliceChannel, setSliceChannel] = useState<LookChannel>('vel');
-  const slicePicture = useFrame(slice ? (run?.id ?? null) : null, frame, sliceChannel, stored);
+  const [ofSheet, setOfSheet] = useState<SheetSlice | null>(null);
+  const rung = run?.rung ?? 'test';
+  const contact = useSheetSlice('slice', slice, ofSheet === 'solids', frame, rung);
+  const arrows = useSheetSlice('forces', slice, ofSheet === 'forces', frame, rung);
+  const slicePicture = useFrame(slice && !ofSheet ? (run?.id ?? null) : null, frame, sliceChannel, stored);
   const [mode, setMode] = useState<HandleMode>('move');
   const [camera, setCamera] = useState<string | null>(null);
   const api = useRef<ViewportApi | null>(null);
@@ -58,23 +65,29 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   // Handles belong to the group that is open.
   const group = route.group;
   useEffect(() => {
-    if (selection && selection.group !== group) select(null);
+    if (selection && ITEM_KINDS[selection.group].group !== group) select(null);
   }, [group, selection, select]);
   // One item alone needs no choosing.
   useEffect(() => {
-    if ((group === 'sources' || group === 'solids') && useSheet.getState().settings[group].length === 1) select({ group, index: 0 });
+    const list = listOf(group);
+    if (list && itemsOf(useSheet.getState().settings, list).length === 1) select({ group: list, index: 0 });
   }, [group, select]);
 
   const yard = useYard(frame, draggedShape && selection ? { ...selection, shape: draggedShape } : null, draggedBox);
-  const item = selection ? settings[selection.group][selection.index] : undefined;
+  const item = selection ? itemsOf(settings, selection.group)[selection.index] : undefined;
   const limit = useMemo(() => settings.bounds.limit ?? defaultLimit(settings), [settings]);
   const handles = useMemo((): ViewportHandles | null => {
-    if (item && selection && !item.hidden) {
+    if (item?.shape && selection && !item.hidden) {
       const { group: of, index } = selection;
       return {
         kind: 'shape',
         shape: item.shape,
         mode,
+        velocity: 'velocity' in item ? item.velocity : null,
+        onAim: (velocity, done) => {
+          // The arrow follows when the hand lets go: one step to undo.
+          if (done) changeItem(of, index, { velocity });
+        },
         onDrag: setDraggedShape,
         onChange: (shape) => {
           changeItem(of, index, { shape });
@@ -115,43 +128,52 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     [camera, shot.slug, run, frame],
   );
   return (
-    <Box sx={{ position: 'relative', minHeight: 0, minWidth: 0, bgcolor: c.page }}>
-      {/* While new frames arrive, quick pictures only: the fine one would take the cores from the run. */}
-      <Viewport
-        scene={yard}
-        frame={viewFrame}
-        sliced={slicedFrame}
-        slice={slice}
-        bounds={bounds}
-        moving={playing || (run?.state === 'running' && (route.frame === null || run.rung === 'sketch'))}
-        gentle={run?.rung === 'sketch' && run.state === 'running'}
-        handles={handles}
-        initialView={keptView(shot.id)}
-        aspect={fields.cameras.find((k) => k.name === camera)?.aspect ?? null}
-        onReady={(ready) => {
-          api.current = ready;
-        }}
-        onCamera={(view) => {
-          keepView(shot.id, view);
-          setCamera(null);
-        }}
-      />
-      <RunBar state={state} secondsLeft={secondsLeft} />
-      <ViewBar
-        run={run}
-        channel={channel}
-        slice={slice}
-        sliceChannel={sliceChannel}
-        frame={viewFrame}
-        sliced={slicedFrame}
-        onSlice={setSlice}
-        onSliceChannel={setSliceChannel}
-        cameras={cameras}
-        mode={handles?.kind === 'shape' ? mode : null}
-        onMode={setMode}
-      />
-      <CompareButton />
-      <Readout report={report} run={run} waiting={run !== null && frame !== null && !picture} />
-    </Box>
+    <GeometryDrop group={group === 'sources' ? 'sources' : 'solids'}>
+      <Box sx={{ position: 'relative', minHeight: 0, minWidth: 0, bgcolor: c.page }}>
+        {/* While new frames arrive, quick pictures only: the fine one would take the cores from the run. */}
+        <Viewport
+          scene={yard}
+          frame={viewFrame}
+          sliced={slicedFrame}
+          slice={ofSheet ? null : slice}
+          arrows={arrows}
+          contact={contact}
+          bounds={bounds}
+          moving={playing || (run?.state === 'running' && (route.frame === null || run.rung === 'sketch'))}
+          gentle={run?.rung === 'sketch' && run.state === 'running'}
+          handles={handles}
+          initialView={keptView(shot.id)}
+          aspect={fields.cameras.find((k) => k.name === camera)?.aspect ?? null}
+          onReady={(ready) => {
+            api.current = ready;
+          }}
+          onCamera={(view) => {
+            keepView(shot.id, view);
+            setCamera(null);
+          }}
+        />
+        <RunBar state={state} secondsLeft={secondsLeft} />
+        <ViewBar
+          run={run}
+          channel={channel}
+          slice={slice}
+          sliceChannel={sliceChannel}
+          contact={contact}
+          arrows={arrows}
+          ofSheet={ofSheet}
+          onOfSheet={setOfSheet}
+          frame={viewFrame}
+          sliced={slicedFrame}
+          onSlice={setSlice}
+          onSliceChannel={setSliceChannel}
+          cameras={cameras}
+          mode={handles?.kind === 'shape' ? mode : null}
+          aims={handles?.kind === 'shape' && handles.velocity !== null}
+          onMode={setMode}
+        />
+        <CompareButton />
+        <Readout report={report} run={run} waiting={run !== null && frame !== null && !picture} />
+      </Box>
+    </GeometryDrop>
   );
 }

@@ -21,7 +21,8 @@ export function ShotsView(): ReactElement {
     event.target.value = '';
     if (!file) return;
     try {
-      const shot = await api.importShot(parseShotFile(await file.text(), file.name));
+      const zip = /\.zip$/i.test(file.name);
+      const shot = zip ? await api.importBundle(file) : await api.importShot(parseShotFile(await file.text(), file.name));
       setWrong(null);
       say('success', `${shot.fields.name} is here.`);
       navigate({ view: 'bench', shot: shot.slug });
@@ -51,7 +52,7 @@ export function ShotsView(): ReactElement {
         <input
           ref={picker}
           type="file"
-          accept="application/json,.json"
+          accept="application/json,.json,application/zip,.zip"
           hidden
           aria-label="Shot file"
           onChange={(e) => void importFile(e)}

@@ -1,0 +1,65 @@
+import { readFile } from 'node:fs/promises';
+import { basename, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { RuddleError } from '#core/errors';
+import { FILE_UNITS, type FileUnit, importedShape } from '#core/shot';
+import { geometryPath, keepGeometry } from '#server/cache';
+import { importGeometry } from '#workers/node';
+import type { Command } from './command';
+import { EXIT, UsageError } from './exit';
+
+const UNITS = Object.keys(FILE_UNITS) as FileUnit[];
+
+const HELP = `Turns a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (.ply, a .zip of numbered .ply) into geometry that a shot file can name.
+
+Usage: ruddle import FILE [--out DIR] [--unit UNIT] [--up y|z] [--json]
+
+  --out DIR    where the geometry goes (geometry; keep it beside the shot file)
+  --unit UNIT  of the file: ${UNITS.join(', ')} (guessed from its size)
+  --up AXIS    which axis points up in the file (y)
+  --fps N      frames a second of the shot, for a series of points (24)
+  --json       everything that is known of it, as JSON
+
+Prints what was found, and the shape to put into a source or a solid of the shot file.`;
+
+export const importCommand: Command = {
+  summary: 'reads a mesh or a signed distance for a shot',
+  help: HELP,
+  async run(args) {
+    const { values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: {
+        out: { type: 'string', default: 'geometry' },
+        unit: { type: 'string' },
+        up: { type: 'string', default: 'y' },
+        fps: { type: 'string', default: '24' },
+        json: { type: 'boolean', default: false },
+      },
+    });
+    const file = positionals[0];
+    if (file === undefined || positionals.length > 1) throw new UsageError('Name one file: ruddle import FILE');
+    if (values.unit !== undefined && !(UNITS as string[]).includes(values.unit)) {
+      throw new UsageError(`--unit is ${values.unit}; it can be ${UNITS.join(', ')}.`);
+    }
+    if (values.up !== 'y' && values.up !== 'z') throw new UsageError(`--up is ${values.up}; it can be y or z.`);
+    const bytes = await readFile(file).catch((cause: unknown) => {
+      throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
+    });
+    const { info, bytes: geometry } = await importGeometry(bytes, basename(file));
+    const folder = resolve(values.out);
+    await keepGeometry(folder, info.hash, geometry);
+    const unit = (values.unit ?? info.unit) as FileUnit;
+    const shape = importedShape(info, FILE_UNITS[unit].metres, values.up, Number(values.fps));
+    if (values.json) console.log(JSON.stringify({ ...info, unit, path: geometryPath(folder, info.hash), shape }, null, 1));
+    else {
+      console.log(
+        `${file}: ${info.kind === 'mesh' ? `${String(info.triangles)} triangles` : info.kind === 'points' ? 'points' : 'a signed distance'}, taken to be in ${FILE_UNITS[unit].title}`,
+      );
+      for (const note of info.notes) console.log(`  ${note}`);
+      console.log(`Its geometry is ${geometryPath(folder, info.hash)}. The shape for the shot file:`);
+      console.log(JSON.stringify(shape, null, 2));
+    }
+    return EXIT.done;
+  },
+};

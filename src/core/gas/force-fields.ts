@@ -1,0 +1,185 @@
+import type { Distance, Form } from '#core/geometry';
+import { type KernelTeam, type Level, RECORD_WORDS, TILE } from '#core/grid';
+import type { Bounds } from './bounds';
+import type { GasFields } from './fields';
+import type { Motion } from './moving';
+import type { ForceField, GasOptions } from './options';
+import { type TurbulenceLattice, makeTurbulence, noiseArguments } from './turbulence';
+
+/** A face of each axis lies here in its cell; the last is the cell's middle. */
+const PLACES = [
+  [0, 0.5, 0.5],
+  [0.5, 0, 0.5],
+  [0.5, 0.5, 0],
+  [0.5, 0.5, 0.5],
+] as const;
+const CENTRE = 3;
+
+/** How much of a force acts at a distance from its region's surface: all inside, none outside, a smooth step in between. */
+export function regionWeight(distance: number, soft: number): number {
+  if (soft <= 0) return distance < 0 ? 1 : 0;
+  const t = Math.min(1, Math.max(0, 0.5 - distance / soft));
+  return t * t * (3 - 2 * t);
+}
+
+interface Prepared {
+  readonly lattice: TurbulenceLattice | null;
+  readonly form: Form | null;
+}
+
+/** The list of forces: each acts on the velocity in its region. Built once a run. */
+export class ForceFields {
+  readonly #prepared: readonly Prepared[];
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly options: GasOptions,
+    private readonly motion: Motion,
+  ) {
+    this.#prepared = options.forces.fields.map((field, n) => ({
+      lattice: field.kind === 'turbulence' ? makeTurbulence(team, field) : null,
+      form: motion.regionForm(n),
+    }));
+  }
+
+  /** Largest acceleration that they can give, m/s^2, for matter of a density. */
+  acceleration(time: number, density: number): number {
+    let most = 0;
+    this.#prepared.forEach((_p, n) => {
+      const { field } = this.motion.field(n, time);
+      if (field.kind === 'turbulence') most += 3 * Math.abs(field.strength);
+      if (field.kind === 'attraction') most += Math.abs(field.strength) * density;
+      if (field.kind === 'draught') most += Math.hypot(...field.velocity) / Math.max(field.time, 1e-3);
+    });
+    return most;
+  }
+
+  /** Applies all of them for [time, time + dt]. Scratch used: a, b, c, z and, by curls, r, p, q. */
+  apply(bounds: Bounds, f: GasFields, time: number, dt: number): void {
+    this.#prepared.forEach(({ lattice, form }, n) => {
+      const { field, pose } = this.motion.field(n, time + dt / 2);
+      const distance = form && pose ? form.distance(pose) : null;
+      this.#one(field, lattice, distance, bounds, f, time, dt);
+    });
+  }
+
+  #one(
+    field: ForceField,
+    lattice: TurbulenceLattice | null,
+    region: Distance | null,
+    bounds: Bounds,
+    f: GasFields,
+    time: number,
+    dt: number,
+  ): void {
+    const { team, options } = this;
+    const level = bounds.hierarchy.finest;
+    const { window: w } = bounds;
+    const h = options.voxelSize;
+    const velocity = [f.u, f.v, f.w] as const;
+    const { wind } = options.forces;
+    const weigh = (place: number): void => {
+      weights(team, level, f.z, bounds.size, region, field.soft, h, PLACES[place] ?? PLACES[CENTRE]);
+    };
+    switch (field.kind) {
+      case 'turbulence': {
+        if (!lattice) return;
+        const { a, b, n } = lattice;
+        const t = noiseArguments(field, [w.ox, w.oy, w.oz], h, wind, time + dt / 2, dt);
+        velocity.forEach((target, axis) => {
+          const into = region ? f.a : target;
+          if (region) team.launch('fillTiles', level.count, level.context, f.a, 0);
+          team.launch('addNoise', level.count, level.context, into, axis, a, b, n, t.gainA, t.gainB, t.scale, ...t.offset);
+          if (!region) return;
+          weigh(axis);
+          team.launch('addWeighted', level.count, level.context, target, f.a, f.z);
+        });
+        if (region) team.launch('fillTiles', level.count, level.context, f.a, 0);
+        break;
+      }
+      case 'draught':
+      case 'drag':
+        velocity.forEach((target, axis) => {
+          const goal = (field.kind === 'draught' ? field.velocity : wind)[axis] ?? 0;
+          weigh(axis);
+          team.launch('relaxWeighted', level.count, level.context, target, goal, dt / field.time, f.z);
+        });
+        break;
+      case 'attraction':
+        velocity.forEach((target, axis) => {
+          if (region) weigh(axis);
+          const at = field.centre.map((v, a) => v / h - ([w.ox, w.oy, w.oz][a] ?? 0)) as [number, number, number];
+          team.launch(
+            'attract',
+            level.count,
+            level.context,
+            target,
+            axis,
+            f.density,
+            ...at,
+            field.strength * dt,
+            field.reach / h,
+            region ? f.z : 0,
+          );
+        });
+        break;
+      case 'curls': {
+        if (field.confinement === 0) return;
+        team.launch('vorticity', level.count, level.context, ...velocity, f.a, f.b, f.c, f.z);
+        const gain = (field.confinement * options.forces.confinementLength * dt) / h;
+        team.launch('confinement', level.count, level.context, f.a, f.b, f.c, f.z, gain, f.r, f.p, f.q);
+        weigh(CENTRE);
+        [
+          [f.u, f.r, 1],
+          [f.v, f.p, level.sx],
+          [f.w, f.q, level.sp],
+        ].forEach(([target, cells, stride]) => {
+          if (region) team.launch('scaleByWeights', level.count, level.context, cells ?? 0, f.z);
+          team.launch('addCellsToFaces', level.count, level.context, target ?? 0, stride ?? 1, cells ?? 0);
+        });
+        break;
+      }
+    }
+  }
+}
+
+/** Writes the weights of a region into a field, at one place of every cell of the active tiles. */
+function weights(
+  team: KernelTeam,
+  level: Level,
+  pointer: number,
+  size: number,
+  region: Distance | null,
+  soft: number,
+  h: number,
+  place: readonly [number, number, number],
+): void {
+  const field = team.floats(pointer, size);
+  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const { window: w, sx, sp } = level;
+  const edge = TILE * h;
+  // Beyond half a tile's diagonal and half the soft edge all of a tile is alike.
+  const far = (Math.sqrt(3) / 2) * edge + h + soft / 2;
+  for (let r = 0; r < records.length; r += RECORD_WORDS) {
+    const base = records[r] ?? 0;
+    const [x, y, z] = [
+      ((records[r + 1] ?? 0) + w.ox + place[0]) * h,
+      ((records[r + 2] ?? 0) + w.oy + place[1]) * h,
+      ((records[r + 3] ?? 0) + w.oz + place[2]) * h,
+    ];
+    const middle = region ? region(x + edge / 2, y + edge / 2, z + edge / 2) : -Infinity;
+    if (Math.abs(middle) > far) {
+      for (let row = 0; row < 64; row++) {
+        const o = base + (row >> 3) * sp + (row & 7) * sx;
+        field.fill(middle < 0 ? 1 : 0, o, o + 8);
+      }
+      continue;
+    }
+    for (let row = 0; row < 64; row++) {
+      const o = base + (row >> 3) * sp + (row & 7) * sx;
+      for (let n = 0; n < 8; n++) {
+        field[o + n] = regionWeight(region ? region(x + n * h, y + (row & 7) * h, z + (row >> 3) * h) : -1, soft);
+      }
+    }
+  }
+}

@@ -1,0 +1,10 @@
+export { type TriangleMesh, type Geometry, type DistanceGeometry, type DistanceGrid, boxOf, positionsAt } from './mesh';
+export { type MeshNotes, tidy } from './tidy';
+export { selfCrossings } from './crossings';
+export { WindingTree } from './winding';
+export { isClosed, voxelise } from './voxelise';
+export { type AnyGeometry, type Geometries, formsOf } from './forms';
+export { distanceFromTiles, insideBox } from './from-volume';
+export { type PointsGeometry } from './points';
+export { shownGeometry, pointsOf } from './show';
+export { encodeGeometry, decodeGeometry } from './file';

@@ -1,0 +1,282 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import CircularProgress from '@mui/material/CircularProgress';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { type DragEvent, type ReactElement, type ReactNode, useState } from 'react';
+import { create } from 'zustand';
+import { FILE_UNITS, type FileUnit, importedShape } from '#core/shot';
+import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
+import type { GeometryInfo } from '#protocol';
+import { api, useSheet } from '#web/state';
+import { Icon, useColours } from '#web/ui';
+import { addImported } from './items';
+
+/** What a file can become. */
+type ItemGroup = 'sources' | 'solids';
+
+const ENDINGS = '.obj,.ply,.stl,.glb,.vdb,.zip';
+
+interface Importing {
+  readonly file: string;
+  readonly group: ItemGroup;
+  readonly info: GeometryInfo | null;
+  readonly error: string | null;
+}
+
+const useImporting = create<{ readonly now: Importing | null }>(() => ({ now: null }));
+
+/** Several numbered .ply files are one series: sent as a .zip. */
+async function asOne(files: readonly File[]): Promise<File | null> {
+  const [first] = files;
+  if (!first || files.length === 1) return first ?? null;
+  const { zipSync } = await import('fflate');
+  const parts: Record<string, Uint8Array> = {};
+  for (const f of files) parts[f.name] = new Uint8Array(await f.arrayBuffer());
+  const name = first.name.replace(/[._-]?-?\d+\.ply$/i, '') || 'points';
+  return new File([zipSync(parts, { level: 0 })], `${name}.zip`);
+}
+
+/** Sends a file to the server, and asks for its unit when it is known what is in it. */
+export async function importGeometryFiles(files: readonly File[], group: ItemGroup): Promise<void> {
+  const file = await asOne(files);
+  if (!file) return;
+  const begun: Importing = { file: file.name, group, info: null, error: null };
+  useImporting.setState({ now: begun });
+  let next: Importing;
+  try {
+    next = { ...begun, info: await api.importGeometry(file) };
+  } catch (error) {
+    next = { ...begun, error: error instanceof Error ? error.message : String(error) };
+  }
+  // Closed meanwhile, or another file: nothing more to say about this one.
+  if (useImporting.getState().now === begun) useImporting.setState({ now: next });
+}
+
+/** Lets the user pick a file. */
+export function pickGeometry(group: ItemGroup): void {
+  const input = document.createElement('input');
+  input.type = 'file';
+  input.accept = ENDINGS;
+  input.multiple = true;
+  input.setAttribute('aria-label', 'Geometry file');
+  input.hidden = true;
+  // In the page while it is open: browsers drop the choice of an input that is not.
+  document.body.append(input);
+  input.onchange = () => {
+    const files = [...(input.files ?? [])];
+    input.remove();
+    void importGeometryFiles(files, group);
+  };
+  input.oncancel = () => {
+    input.remove();
+  };
+  input.click();
+}
+
+export function ImportButton({ group }: { group: ItemGroup }): ReactElement {
+  const c = useColours();
+  return (
+    <Button
+      color="inherit"
+      variant="outlined"
+      size="small"
+      onClick={() => {
+        pickGeometry(group);
+      }}
+      sx={{ borderColor: c.line }}
+    >
+      From a file…
+    </Button>
+  );
+}
+
+/** Takes geometry files that are dropped on what is in it. */
+export function GeometryDrop({ group, children }: { group: ItemGroup; children: ReactNode }): ReactElement {
+  const c = useColours();
+  const [over, setOver] = useState(false);
+  const carriesFiles = (e: DragEvent): boolean => e.dataTransfer.types.includes('Files');
+  return (
+    <Box
+      onDragOver={(e) => {
+        if (!carriesFiles(e)) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(e) => {
+        if (!e.currentTarget.contains(e.relatedTarget as Node | null)) setOver(false);
+      }}
+      onDrop={(e) => {
+        if (!carriesFiles(e)) return;
+        e.preventDefault();
+        setOver(false);
+        void importGeometryFiles([...e.dataTransfer.files], group);
+      }}
+      sx={{ position: 'relative', minHeight: 0, minWidth: 0, display: 'grid' }}
+    >
+      {children}
+      {over && (
+        <Box
+          sx={{
+            position: 'absolute',
+            inset: 8,
+            zIndex: 5,
+            border: `2px dashed ${c.selected}`,
+            borderRadius: 2,
+            display: 'grid',
+            placeItems: 'center',
+            bgcolor: 'rgba(0, 0, 0, 0.45)',
+            color: '#fff',
+            pointerEvents: 'none',
+            fontSize: 15,
+          }}
+        >
+          Drop a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (numbered .ply)
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Shows what is in a file, asks for its unit and which way it stands, and adds it once. */
+export function ImportDialog(): ReactElement | null {
+  const current = useImporting((s) => s.now);
+  // It goes on showing what it showed while it closes: taken away at once, it would leave the page hidden from screen readers.
+  const [now, setNow] = useState(current);
+  if (current && current !== now) setNow(current);
+  const c = useColours();
+  const close = (): void => {
+    useImporting.setState({ now: null });
+  };
+  if (!now) return null;
+  return (
+    <Dialog open={current !== null} onClose={close} fullWidth maxWidth="xs" aria-labelledby="import-title">
+      <DialogTitle id="import-title" sx={{ fontSize: 16, pb: 0.5 }}>
+        {now.file}
+      </DialogTitle>
+      {now.info ? (
+        <ImportChoices key={now.info.hash} info={now.info} first={now.group} onClose={close} />
+      ) : (
+        <>
+          <DialogContent>
+            {now.error === null ? (
+              <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center' }} role="status">
+                <CircularProgress size={18} color="secondary" />
+                Reading what is in it
+              </Box>
+            ) : (
+              <Box role="alert" sx={{ color: c.failed }}>
+                {now.error}
+              </Box>
+            )}
+          </DialogContent>
+          <DialogActions>
+            <Button color="inherit" onClick={close}>
+              Close
+            </Button>
+          </DialogActions>
+        </>
+      )}
+    </Dialog>
+  );
+}
+
+function ImportChoices({ info, first, onClose }: { info: GeometryInfo; first: ItemGroup; onClose: () => void }): ReactElement {
+  const c = useColours();
+  const [unit, setUnit] = useState<FileUnit>(info.unit);
+  // What is printed and cut in workshops stands on z; scenes stand on y.
+  const [up, setUp] = useState<'y' | 'z'>(/\.(stl|vdb)$/i.test(info.file) ? 'z' : 'y');
+  const scale = FILE_UNITS[unit].metres;
+  const sizes = up === 'y' ? info.size : ([info.size[0], info.size[2], info.size[1]] as const);
+  const metres = (v: number): string => formatQuantity(v * scale, 'metre', { digits: 3 });
+  const add = (group: ItemGroup): void => {
+    addImported(group, importedShape(info, scale, up, useSheet.getState().fields.framesPerSecond), info.sheet);
+    onClose();
+  };
+  const other: ItemGroup = first === 'solids' ? 'sources' : 'solids';
+  const name = { sources: 'source', solids: 'solid' } as const;
+  return (
+    <>
+      <DialogContent sx={{ fontSize: 13 }}>
+        <Box sx={{ color: c.dim, mb: 1.5 }}>
+          {info.kind === 'mesh'
+            ? `${formatCount(info.triangles)} triangles`
+            : info.kind === 'points'
+              ? info.seconds > 0
+                ? `Points at ${String(info.seconds + 1)} frames from ${String(info.first)}`
+                : 'Points'
+              : 'A signed distance'}
+          , {formatBytes(info.bytes)}
+          {info.kind === 'mesh' && info.seconds > 0 && `, moves for ${formatSeconds(info.seconds)}`}
+        </Box>
+        <Box sx={{ display: 'flex', gap: 1.5, mb: 1.5 }}>
+          <TextField
+            select
+            label="A file unit is"
+            value={unit}
+            sx={{ flex: 1 }}
+            onChange={(e) => {
+              setUnit(e.target.value as FileUnit);
+            }}
+          >
+            {(Object.keys(FILE_UNITS) as FileUnit[]).map((u) => (
+              <MenuItem key={u} value={u}>
+                one {u}
+                {u === info.unit ? ' (guessed)' : ''}
+              </MenuItem>
+            ))}
+          </TextField>
+          <TextField
+            select
+            label="Up in the file"
+            value={up}
+            sx={{ width: 130 }}
+            onChange={(e) => {
+              setUp(e.target.value as 'y' | 'z');
+            }}
+          >
+            <MenuItem value="y">y axis</MenuItem>
+            <MenuItem value="z">z axis</MenuItem>
+          </TextField>
+        </Box>
+        <Box sx={{ mb: info.notes.length > 0 ? 1.25 : 0 }}>
+          It will be <b className="mono">{metres(sizes[0])}</b> wide, <b className="mono">{metres(sizes[1])}</b> high,{' '}
+          <b className="mono">{metres(sizes[2])}</b> deep.
+        </Box>
+        {info.notes.map((note) => (
+          <Box key={note} sx={{ display: 'flex', gap: 1, color: c.warning, mb: 0.5 }}>
+            <Box sx={{ pt: 0.25, flexShrink: 0 }}>
+              <Icon name="note" size={14} />
+            </Box>
+            {note}
+          </Box>
+        ))}
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={onClose} sx={{ mr: 'auto' }}>
+          Leave it
+        </Button>
+        <Button
+          color="inherit"
+          onClick={() => {
+            add(other);
+          }}
+        >
+          Add as a {name[other]}
+        </Button>
+        <Button
+          variant="contained"
+          onClick={() => {
+            add(first);
+          }}
+        >
+          Add as a {name[first]}
+        </Button>
+      </DialogActions>
+    </>
+  );
+}

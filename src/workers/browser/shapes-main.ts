@@ -1,0 +1,48 @@
+import { RuddleError, toErrorData } from '#core/errors';
+import { contactSlice, forceArrows, gapOf } from '#core/gas';
+import { pinned, poseOf } from '#core/geometry';
+import { type AnyGeometry, formsOf, pointsOf, shownGeometry } from '#core/mesh';
+import { geometryOf } from '#core/shot';
+import { atMoment } from '#core/moves';
+import type { ShapeAnswers, ShapeQuestion, ShapeReply, ShapeRequest } from '#protocol';
+
+/** The body of the worker that answers questions about shapes: what imported geometry looks like, and where matter meets it. */
+export function shapesMain(
+  send: (reply: ShapeReply) => void,
+  load: (hash: string) => Promise<AnyGeometry>,
+): (request: ShapeRequest) => void {
+  const known = new Map<string, AnyGeometry>();
+  const forms = formsOf(known);
+  const know = async (hash: string): Promise<AnyGeometry> => {
+    const found = known.get(hash) ?? (await load(hash));
+    known.set(hash, found);
+    return found;
+  };
+  const answer = async (q: ShapeQuestion): Promise<ShapeAnswers[ShapeQuestion['kind']]> => {
+    if (q.kind === 'shown') return shownGeometry(await know(q.hash));
+    for (const hash of geometryOf(q.plan)) await know(hash);
+    const { options } = q.plan;
+    if (q.kind === 'slice') return contactSlice(options, forms, q.time, q.axis, q.part);
+    if (q.kind === 'forces') return forceArrows(options, forms, q.time, q.axis, q.part);
+    const solid = options.solids[q.solid];
+    const geometry = solid?.shape.kind === 'mesh' ? shownGeometry(await know(solid.shape.geometry)) : null;
+    if (!solid || geometry?.kind !== 'mesh')
+      throw new RuddleError('not-found', 'Only imported solids have a visible shape of their own.', { what: 'gap' });
+    const moment = { time: q.time, firstFrame: options.firstFrame, framesPerSecond: options.framesPerSecond };
+    const shape = pinned(solid.shape, atMoment(solid, solid.moves, moment, options.followed).shape, solid.turnsAbout);
+    const pose = poseOf(shape, q.time, options.firstFrame, options.framesPerSecond);
+    if (pose.shape.kind !== 'mesh') throw new RuddleError('internal', 'A mesh became another shape.', { where: 'gap' });
+    return gapOf(options, forms, q.time, q.solid, pointsOf(geometry, { ...pose, shape: pose.shape }));
+  };
+  // One after the other: each may take all the time there is.
+  let chain = Promise.resolve();
+  return ({ id, question }) => {
+    chain = chain.then(async () => {
+      try {
+        send({ id, answer: await answer(question) });
+      } catch (error) {
+        send({ id, error: toErrorData(error) });
+      }
+    });
+  };
+}

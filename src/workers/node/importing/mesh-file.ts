@@ -1,0 +1,10 @@
+import type { TriangleMesh } from '#core/mesh';
+
+/** A mesh as its file has it. */
+export interface ReadMesh {
+  readonly mesh: TriangleMesh;
+  /** Vertex positions at a second of its animation; null: it has none. */
+  readonly pose: ((seconds: number) => Float32Array) | null;
+  readonly seconds: number;
+  readonly notes: readonly string[];
+}
