@@ -38,23 +38,26 @@ export async function byLabel(page: Page, label: string): Promise<ElementHandle>
 
 /** Clicks once the element has stopped moving: menus and dialogs open with a movement, and a click meant for them would miss. */
 export async function press(page: Page, label: string): Promise<void> {
-  let last = '';
   for (;;) {
     const element = await byLabel(page, label);
-    const place = JSON.stringify(await element.boundingBox());
-    // A menu that is still closing lies over everything.
-    const free = await element.evaluate((e) => {
-      e.scrollIntoView({ block: 'nearest' });
-      const box = e.getBoundingClientRect();
-      const top = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
-      return top !== null && (e.contains(top) || top.contains(e));
+    // Watched from inside of the page: each question from here waits for whatever it is drawing.
+    const ready = await element.evaluate(async (e) => {
+      let last = '';
+      for (;;) {
+        if (!e.isConnected) return false;
+        e.scrollIntoView({ block: 'nearest' });
+        const box = e.getBoundingClientRect();
+        const place = [box.x, box.y, box.width, box.height].join();
+        // A menu that is still closing lies over everything.
+        const top = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+        if (place === last && box.width > 0 && top !== null && (e.contains(top) || top.contains(e))) return true;
+        last = place;
+        await new Promise((r) => setTimeout(r, 80));
+      }
     });
-    if (place === last && place !== 'null' && free) {
-      await element.click();
-      return;
-    }
-    last = place;
-    await new Promise((r) => setTimeout(r, 80));
+    if (!ready) continue;
+    await element.click();
+    return;
   }
 }
 

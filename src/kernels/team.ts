@@ -33,7 +33,7 @@ export interface TeamOptions {
 }
 
 export interface Team extends KernelTeam {
-  /** True once someone has set the cancel word. */
+  /** True once someone has set the cancel word; launches then throw `cancelled`. */
   cancelled: () => boolean;
   /** Empties the memory for another run by the same threads. */
   reset(): void;
@@ -116,6 +116,8 @@ export function createTeam(options: TeamOptions): Team {
 
   const launch = (kernel: KernelName, count: number, ...rest: number[]): void => {
     if (count <= 0) return;
+    // A substep can take seconds beside others: a cancel is heard at every launch, not only between substeps.
+    if (Atomics.load(words, CANCEL) !== 0) throw new RuddleError('cancelled', 'The run was cancelled.', {});
     const f = kernels[kernel];
     const number = numbers.get(kernel);
     if (!f || number === undefined) {

@@ -46,8 +46,13 @@ export interface SliceSetting {
 
 /** A picture that takes longer than this while something moves is drawn smaller, milliseconds. */
 const QUICK = 45;
-/** The same while a Sketch computes in this browser: a picture drawn in software takes the cores that it needs. */
+/** The same while something computes: a picture drawn in software takes the cores that it needs. */
 const GENTLE = 28;
+/**
+ * Then a picture is also followed by a pause of this many times its own length. Drawn in software beside a run, one took 150 to 300 ms, and with one for
+ * every new frame the page was busy two thirds of the time: a press of "Cancel" came seconds late, and the run took twice as long.
+ */
+const GENTLE_PAUSE = 3;
 /** The picture at rest may take this long. */
 const PATIENT = 450;
 const REST_AFTER = 180;
@@ -84,6 +89,12 @@ export class Stage {
   #moving = false;
   readonly #pixel = new Uint8Array(4);
   #gentle = false;
+  /** The user drags: pictures follow the hand. */
+  #held = false;
+  /** End of the last picture of smoke and how long it took, milliseconds. */
+  #drawn = 0;
+  #took = 0;
+  #pause: ReturnType<typeof setTimeout> | undefined;
   #restTimer: ReturnType<typeof setTimeout> | undefined;
   #request = 0;
   #background = new THREE.Color();
@@ -109,9 +120,11 @@ export class Stage {
     this.#controls = new OrbitControls(this.#camera, canvas);
     this.#controls.enableDamping = false;
     this.#controls.addEventListener('start', () => {
+      this.#held = true;
       this.#move(true);
     });
     this.#controls.addEventListener('end', () => {
+      this.#held = false;
       this.#move(false);
     });
     this.#controls.addEventListener('change', () => {
@@ -123,6 +136,7 @@ export class Stage {
     });
     this.handles.onDrag = (dragging) => {
       this.#controls.enabled = !dragging;
+      this.#held = dragging;
       this.#move(dragging);
     };
     this.#camera.position.set(8, 6, 14);
@@ -321,6 +335,14 @@ export class Stage {
 
   invalidate(): void {
     if (this.#request !== 0 || this.#disposed) return;
+    const pause = this.#gentle && !this.#held ? this.#drawn + GENTLE_PAUSE * this.#took - performance.now() : 0;
+    clearTimeout(this.#pause);
+    if (pause > 1) {
+      this.#pause = setTimeout(() => {
+        this.invalidate();
+      }, pause);
+      return;
+    }
     this.#request = requestAnimationFrame(() => {
       this.#request = 0;
       this.#draw(this.#movingScale, true);
@@ -352,7 +374,9 @@ export class Stage {
       // seemed to take no time and was marched at full size (300 ms a frame while scrubbing, drawn in software).
       const gl = r.getContext();
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, this.#pixel);
-      this.#adapt(performance.now() - began, scale, moving);
+      this.#drawn = performance.now();
+      this.#took = this.#drawn - began;
+      this.#adapt(this.#took, scale, moving);
     }
     this.onDrawn();
   }
@@ -369,6 +393,7 @@ export class Stage {
     this.#disposed = true;
     cancelAnimationFrame(this.#request);
     clearTimeout(this.#restTimer);
+    clearTimeout(this.#pause);
     this.handles.dispose();
     this.#controls.dispose();
     this.#volume.dispose();

@@ -58,7 +58,7 @@ interface ViewportProps {
   readonly bounds: Box3 | null;
   /** Pictures follow each other: quick ones. */
   readonly moving: boolean;
-  /** And something computes in this browser meanwhile. */
+  /** And something computes meanwhile. */
   readonly gentle?: boolean;
   readonly handles?: ViewportHandles | null;
   /** The first view; without it the whole scene is framed. */

@@ -140,7 +140,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
           contact={contact}
           bounds={bounds}
           moving={playing || (run?.state === 'running' && (route.frame === null || run.rung === 'sketch'))}
-          gentle={run?.rung === 'sketch' && run.state === 'running'}
+          gentle={run?.state === 'running'}
           handles={handles}
           initialView={keptView(shot.id)}
           aspect={fields.cameras.find((k) => k.name === camera)?.aspect ?? null}
