@@ -28,7 +28,7 @@ export default defineConfig({
     plugins: [nodeWorkers()],
     worker: { format: 'es' },
     build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
-    ssr: { external: ['@libsql/client'] },
+    ssr: { external: ['@libsql/client', 'sharp'] },
     optimizeDeps: { entries: ['src/web/**/*.{ts,tsx}'] },
   },
 });

@@ -32,7 +32,8 @@ export async function bundleForNode(entry, outfile, external = true) {
     platform: 'node',
     format: 'esm',
     target: 'node20',
-    ...(external ? { packages: 'external' } : {}),
+    // Native code stays a package even in a worker's bundle.
+    ...(external ? { packages: 'external' } : { external: ['sharp'] }),
     plugins: [workersIn(basename(beside) === WORKERS ? beside : join(beside, WORKERS))],
     logLevel: 'warning',
   });

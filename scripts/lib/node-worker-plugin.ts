@@ -42,6 +42,8 @@ export async function bundleWorker(entry: string, address: (worker: Bundle) => P
     format: 'esm',
     target: 'node20',
     metafile: true,
+    // Native code: stays a package.
+    external: ['sharp'],
     sourcemap: sourcemap ? 'inline' : false,
     logLevel: 'silent',
     plugins: [plugin],

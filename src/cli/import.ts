@@ -10,7 +10,8 @@ import { EXIT, UsageError } from './exit';
 
 const UNITS = Object.keys(FILE_UNITS) as FileUnit[];
 
-const HELP = `Turns a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (.ply, a .zip of numbered .ply) into geometry that a shot file can name.
+const HELP = `Turns a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (.ply, a .zip of numbered .ply) into geometry that a shot file can name,
+and a picture (.png .jpg .webp .tif) into a mask of what a source emits.
 
 Usage: ruddle import FILE [--out DIR] [--unit UNIT] [--up y|z] [--json]
 
@@ -20,10 +21,10 @@ Usage: ruddle import FILE [--out DIR] [--unit UNIT] [--up y|z] [--json]
   --fps N      frames a second of the shot, for a series of points (24)
   --json       everything that is known of it, as JSON
 
-Prints what was found, and the shape to put into a source or a solid of the shot file.`;
+Prints what was found, and the shape to put into a source or a solid of the shot file, or the mask to put into a source.`;
 
 export const importCommand: Command = {
-  summary: 'reads a mesh or a signed distance for a shot',
+  summary: 'reads a mesh, a signed distance, points or a picture for a shot',
   help: HELP,
   async run(args) {
     const { values, positionals } = parseArgs({
@@ -49,6 +50,17 @@ export const importCommand: Command = {
     const { info, bytes: geometry } = await importGeometry(bytes, basename(file));
     const folder = resolve(values.out);
     await keepGeometry(folder, info.hash, geometry);
+    if (info.kind === 'picture') {
+      const mask = { picture: info.hash, file: info.file };
+      if (values.json) console.log(JSON.stringify({ ...info, path: geometryPath(folder, info.hash), mask }, null, 1));
+      else {
+        console.log(`${file}: a picture of ${String(info.size[0])} x ${String(info.size[1])} pixels`);
+        for (const note of info.notes) console.log(`  ${note}`);
+        console.log(`It is kept as ${geometryPath(folder, info.hash)}. The mask for a source of the shot file:`);
+        console.log(JSON.stringify(mask, null, 2));
+      }
+      return EXIT.done;
+    }
     const unit = (values.unit ?? info.unit) as FileUnit;
     const shape = importedShape(info, FILE_UNITS[unit].metres, values.up, Number(values.fps));
     if (values.json) console.log(JSON.stringify({ ...info, unit, path: geometryPath(folder, info.hash), shape }, null, 1));

@@ -7,14 +7,14 @@ const triple = z.tuple([z.number(), z.number(), z.number()]);
 export const geometryInfoSchema = z.object({
   hash: z.string().regex(/^[0-9a-f]{64}$/),
   file: z.string(),
-  kind: z.enum(['mesh', 'distance', 'points']),
+  kind: z.enum(['mesh', 'distance', 'points', 'picture']),
   /** Of points: number of the first file. */
   first: z.number(),
   /** All that it covers during its animation, around the middle of its rest pose. */
   extent: z.object({ min: triple, max: triple }),
   /** The middle of its rest pose, as the file has it. */
   centre: triple,
-  /** Size of its rest pose. */
+  /** Size of its rest pose; of a picture: pixels. */
   size: triple,
   /** Of its animation; 0: it has none. */
   seconds: z.number(),

@@ -1,5 +1,5 @@
-import type { GasFrame, GasOptions, GasSolid, GasState } from '#core/gas';
-import type { Shape, FormMaker } from '#core/geometry';
+import type { GasChannel, GasFrame, GasOptions, GasSolid, GasState } from '#core/gas';
+import type { FormMaker, Picture, Shape } from '#core/geometry';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
@@ -33,12 +33,14 @@ const base: GasOptions = {
       density: 1,
       heat: 200,
       fuel: null,
+      colour: [1, 1, 1],
       velocity: null,
       byDensity: false,
       stir: null,
       contact: null,
       blendTime: 0.1,
       noise: null,
+      mask: null,
       from: null,
       to: null,
       inherits: 1,
@@ -61,6 +63,8 @@ const base: GasOptions = {
     smoothing: 0,
     sharpening: 0,
     fire: null,
+    colour: false,
+    coordinates: false,
     velocityAdvection: 'maccormack',
     scalarAdvection: 'maccormack',
     keepsMass: false,
@@ -76,7 +80,9 @@ export function gasOptions(changes: Deep<GasOptions> = {}): GasOptions {
 export interface RunExtras {
   readonly cancelled?: () => boolean;
   readonly initial?: (state: GasState) => void;
+  readonly channels?: readonly GasChannel[];
   readonly forms?: FormMaker;
+  readonly pictures?: (hash: string) => Picture;
 }
 
 /** A solid that stands still. */
@@ -100,10 +106,11 @@ export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}):
     ...solveGas(options, {
       team,
       clock: () => (ticks += 1e-3),
-      channels: { names: ['density', 'temperature', 'vel'] },
+      channels: { names: extras.channels ?? ['density', 'temperature', 'vel'] },
       cancelled: extras.cancelled ?? (() => false),
       ...(extras.initial ? { initial: extras.initial } : {}),
       ...(extras.forms ? { forms: extras.forms } : {}),
+      ...(extras.pictures ? { pictures: extras.pictures } : {}),
     }),
   ];
 }

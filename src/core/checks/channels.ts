@@ -1,3 +1,4 @@
+import { canonicalJson } from '#core/shot';
 import { type Check, type Finding } from './finding';
 
 /** A channel is kept that holds nothing worth keeping: disk for the sake of it. */
@@ -31,6 +32,22 @@ export const unreadChannels: Check = {
         'Fuel is kept, and nothing reads it',
         'What is seen of a fire is flame and soot; unburnt fuel is of use for looking at a run only.',
       );
+    }
+    const emitting = settings.sources.filter((s) => !s.hidden && s.density !== null);
+    if (
+      settings.matter.colour &&
+      emitting.length > 0 &&
+      emitting.every((s) => canonicalJson(s.colour) === canonicalJson(emitting[0]?.colour))
+    ) {
+      found.push({
+        id: 'unread-channel:colour',
+        group: 'matter',
+        severity: 'note',
+        title: 'Colour is carried, and all of it is the same',
+        text: 'Every source has the same colour: three scalars are carried to say so. Give the sources colours of their own, or leave it to the look.',
+        frames: null,
+        remedies: [{ title: 'Carry colour on → off', edits: [{ path: 'matter.colour', value: false }] }],
+      });
     }
     return found;
   },

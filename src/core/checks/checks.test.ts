@@ -121,6 +121,16 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
     { settings: sheet({ ...source({ fuel: 1, heat: 900 }), matter: { fire }, keep: { fuel: true } }) },
     { settings: sheet({ ...source({ fuel: 1, heat: 900 }), matter: { fire } }) },
   ],
+  [
+    'unread-channel:colour',
+    { settings: sheet({ ...source({}), matter: { colour: true } }) },
+    {
+      settings: sheet({
+        sources: [{}, { colour: [0.2, 0.4, 0.6] }].flatMap((s) => source(s)['sources'] as object[]),
+        matter: { colour: true },
+      }),
+    },
+  ],
   ['fine-solid:0', { settings: sheet(imported({ voxelSize: 0.05 })) }, { settings: sheet(imported({ voxelSize: 0.1 })) }],
   [
     'thin-solid:0',

@@ -72,16 +72,20 @@ export interface Work {
 
 /** Time against linear advection, measured at 128^3 on one thread. */
 const TRACES = { linear: 1, maccormack: 2.4, bfecc: 3.5, cubic: 3, reflection: 6 } as const;
-const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1 } as const;
+const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1, colour: 3, uvw: 3 } as const;
 
 export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
+
+/** Scalars that are carried: density and heat, fuel, three of each vector. */
+const scalarsOf = ({ fire, colour, coordinates }: Plan['options']['matter']): number =>
+  2 + (fire ? 1 : 0) + (colour ? 3 : 0) + (coordinates ? 3 : 0);
 
 export function workOf(plan: Plan): Work {
   const { options } = plan;
   const h = options.voxelSize;
   const w = limitWindow(options);
   return {
-    carried: 3 * TRACES[options.matter.velocityAdvection] + (options.matter.fire ? 3 : 2) * TRACES[options.matter.scalarAdvection],
+    carried: 3 * TRACES[options.matter.velocityAdvection] + scalarsOf(options.matter) * TRACES[options.matter.scalarAdvection],
     turbulence: (options.forces.turbulence ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'turbulence').length,
     confinement: (options.forces.confinement > 0 ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'curls').length,
     sourceVoxels: options.sources.reduce((n, s) => {

@@ -105,7 +105,7 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
       frame,
       voxels,
       window,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], window), to.matter.fire !== null),
+      memoryBytes: windowBytes(windowOf([0, 0, 0], window), to.matter),
       substeps,
       iterations,
       bytes: writes ? voxels * bytesPerVoxel : 0,

@@ -67,7 +67,7 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
       frame,
       voxels,
       window,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], window), o.matter.fire !== null),
+      memoryBytes: windowBytes(windowOf([0, 0, 0], window), o.matter),
       substeps,
       iterations: substeps * ITERATIONS * solves(plan),
       bytes: frame >= o.firstFrame || plan.keep.preRoll ? voxels * bytesOfVoxel(plan) * lessons.bytesFactor : 0,

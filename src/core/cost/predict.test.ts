@@ -33,7 +33,7 @@ function run(title: string, p: Plan, { slow = 1, origin = 'server' }: { slow?: n
       voxels,
       window: [wide, wide, wide],
       matter: null,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], [wide, wide, wide]), false),
+      memoryBytes: windowBytes(windowOf([0, 0, 0], [wide, wide, wide]), { fire: null, colour: false, coordinates: false }),
       substeps,
       speed: 2 + 0.1 * n,
       iterations,

@@ -6,7 +6,11 @@ const ramp = (voxelSize: number, factor = 1, origin = 0): PlacedPreview => {
   const n = Math.round(3.2 / voxelSize);
   const data = new Uint8Array(n ** 3);
   for (let m = 0; m < data.length; m++) data[m] = Math.round((255 * ((m % n) + 0.5)) / n);
-  return { preview: { size: [n, n, n], origin: [origin, 0, 0], step: 1, low: 0, high: factor, data }, voxelSize, background: 0 };
+  return {
+    preview: { size: [n, n, n], origin: [origin, 0, 0], step: 1, low: 0, high: factor, components: 1, data },
+    voxelSize,
+    background: 0,
+  };
 };
 
 describe('difference of two frames', () => {

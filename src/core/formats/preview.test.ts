@@ -35,4 +35,28 @@ describe('previews', () => {
     expect(decodePreview(bytes.slice(0, 100))).toBeNull();
     expect(decodePreview(bytes.slice(4))).toBeNull();
   });
+
+  it('of a colour are three bytes a voxel; beside what has one, empty voxels have it too', () => {
+    const masks = new Uint8Array(64);
+    const values = new Float32Array(1536);
+    // One voxel: [3, 3, 3].
+    masks[3 * 8 + 3] = 1 << 3;
+    values.set([1, 0.5, 0], (3 * 64 + 3 * 8 + 3) * 3);
+    const grid = { name: 'colour', components: 3 as const, background: [0, 0, 0], origins: Int32Array.from([0, 0, 0]), values, masks };
+    const p = makePreview(grid, { ox: 0, oy: 0, oz: 0, nx: 8, ny: 8, nz: 8 });
+    const at = ([x, y, z]: readonly [number, number, number]): number[] => [
+      ...p.data.subarray(((z * 8 + y) * 8 + x) * 3, ((z * 8 + y) * 8 + x) * 3 + 3),
+    ];
+    expect(p).toMatchObject({ components: 3, low: 0, high: 1 });
+    for (const place of [
+      [3, 3, 3],
+      [4, 3, 3],
+      [4, 4, 4],
+      [2, 2, 4],
+    ] as const)
+      expect(at(place)).toEqual([255, 128, 0]);
+    expect(at([5, 3, 3])).toEqual([0, 0, 0]);
+    expect(decodePreview(encodePreview(p))).toEqual(p);
+    expect(halvePreview(p).data.length).toBe(64 * 3);
+  });
 });

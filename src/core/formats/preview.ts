@@ -1,11 +1,13 @@
 import type { TileGrid, Window } from '#core/grid';
+import { isTint } from '#core/look';
+import { makeTint } from './tint';
 
 /** Most voxels a side of a preview. */
 export const PREVIEW_SIDE = 96;
 
 /**
  * A dense 8-bit volume for looking at: x fastest, `size` voxels a side from `origin` (world voxels of the run), each `step` voxels wide.
- * Value = low + byte / 255 (high - low).
+ * Value = low + byte / 255 (high - low); one byte a voxel, or three where a vector is looked at as a colour.
  */
 export interface Preview {
   readonly size: readonly [number, number, number];
@@ -13,6 +15,7 @@ export interface Preview {
   readonly step: number;
   readonly low: number;
   readonly high: number;
+  readonly components: 1 | 3;
   readonly data: Uint8Array<ArrayBuffer>;
 }
 
@@ -24,13 +27,19 @@ const magnitude = (grid: TileGrid, o: number): number => {
   return Math.sqrt(x * x + y * y + z * z);
 };
 
-/** Averages voxels into at most 96 a side. The range spans from the background to the extreme. */
-export function makePreview(grid: TileGrid, window: Window): Preview {
-  const side = Math.max(window.nx, window.ny, window.nz);
+/** Voxels of a preview: 2 to the power of `shift` of the window's are one. */
+function previewSize({ nx, ny, nz }: Window): { readonly shift: number; readonly size: [number, number, number] } {
   let shift = 0;
-  while (side >> shift > PREVIEW_SIDE) shift++;
+  while (Math.max(nx, ny, nz) >> shift > PREVIEW_SIDE) shift++;
+  return { shift, size: [nx, ny, nz].map((n) => Math.ceil(n / (1 << shift))) as [number, number, number] };
+}
+
+/** Averages voxels into at most 96 a side. The range spans from the background to the extreme; of colours from 0 to 1. */
+export function makePreview(grid: TileGrid, window: Window): Preview {
+  const { shift, size } = previewSize(window);
   const step = 1 << shift;
-  const size = [window.nx, window.ny, window.nz].map((n) => Math.ceil(n / step)) as [number, number, number];
+  const place = { size, step, origin: [window.ox, window.oy, window.oz] } as const;
+  if (isTint(grid.name)) return { ...place, low: 0, high: 1, components: 3, data: makeTint(grid, window, shift, size) };
   const background = grid.components === 1 ? (grid.background[0] ?? 0) : Math.hypot(...grid.background);
   const sums = new Float32Array(size[0] * size[1] * size[2]);
   const tiles = grid.origins.length / 3;
@@ -64,9 +73,8 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
   const range = high - low || 1;
   for (let n = 0; n < sums.length; n++) data[n] = Math.round((((sums[n] ?? 0) - low) / range) * 255);
   return {
-    size,
-    origin: [window.ox, window.oy, window.oz],
-    step,
+    ...place,
+    components: 1,
     low: background + low,
     high: background + (high > low ? high : low + 1e-6),
     data,
@@ -76,18 +84,21 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
 /** Half as many voxels a side, averaged. */
 export function halvePreview(p: Preview): Preview {
   const size = p.size.map((n) => Math.ceil(n / 2)) as [number, number, number];
-  const data = new Uint8Array(size[0] * size[1] * size[2]);
+  const parts = p.components;
+  const data = new Uint8Array(size[0] * size[1] * size[2] * parts);
   const [nx, ny, nz] = p.size;
   let n = 0;
   for (let k = 0; k < size[2]; k++) {
     for (let j = 0; j < size[1]; j++) {
       for (let i = 0; i < size[0]; i++) {
-        let sum = 0;
-        for (let c = 0; c < 8; c++) {
-          const [x, y, z] = [2 * i + (c & 1), 2 * j + ((c >> 1) & 1), 2 * k + (c >> 2)];
-          if (x < nx && y < ny && z < nz) sum += p.data[(z * ny + y) * nx + x] ?? 0;
+        for (let part = 0; part < parts; part++) {
+          let sum = 0;
+          for (let c = 0; c < 8; c++) {
+            const [x, y, z] = [2 * i + (c & 1), 2 * j + ((c >> 1) & 1), 2 * k + (c >> 2)];
+            if (x < nx && y < ny && z < nz) sum += p.data[((z * ny + y) * nx + x) * parts + part] ?? 0;
+          }
+          data[n++] = Math.round(sum / 8);
         }
-        data[n++] = Math.round(sum / 8);
       }
     }
   }
@@ -97,7 +108,7 @@ export function halvePreview(p: Preview): Preview {
 const HEADER_WORDS = 16;
 const PREVIEW_MAGIC = 0x31_76_70_72; // "rpv1"
 
-/** A preview as bytes: 16 words (magic, size, origin, step, low, high as float32, rest 0), then the voxels. */
+/** A preview as bytes: 16 words (magic, size, origin, step, low, high as float32, bytes a voxel (0: one), rest 0), then the voxels. */
 export function encodePreview(p: Preview): Uint8Array<ArrayBuffer> {
   const out = new Uint8Array(HEADER_WORDS * 4 + p.data.length);
   const view = new DataView(out.buffer);
@@ -106,6 +117,7 @@ export function encodePreview(p: Preview): Uint8Array<ArrayBuffer> {
   });
   view.setFloat32(32, p.low, true);
   view.setFloat32(36, p.high, true);
+  view.setInt32(40, p.components, true);
   out.set(p.data, HEADER_WORDS * 4);
   return out;
 }
@@ -118,13 +130,15 @@ export function decodePreview(bytes: Uint8Array<ArrayBuffer>): Preview | null {
   if (word(0) !== PREVIEW_MAGIC) return null;
   const size = [word(1), word(2), word(3)] as const;
   const data = bytes.subarray(HEADER_WORDS * 4);
-  if (data.length !== size[0] * size[1] * size[2]) return null;
+  const components = word(10) === 3 ? 3 : 1;
+  if (data.length !== size[0] * size[1] * size[2] * components) return null;
   return {
     size,
     origin: [word(4), word(5), word(6)],
     step: word(7),
     low: view.getFloat32(32, true),
     high: view.getFloat32(36, true),
+    components,
     data,
   };
 }

@@ -77,7 +77,8 @@ function turn(team: Team, n: number, scheme: AdvectionName, steps: number, shape
   const grid = makeGrid(team, [n, n, 8]);
   const { nx, ny } = grid.window;
   const names = ['u', 'v', 'w', 'density', 'temperature', 'fuel', 'flame', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q'] as const;
-  const fields = Object.fromEntries(names.map((name) => [name, grid.field()])) as Record<(typeof names)[number], number>;
+  const none = { red: 0, green: 0, blue: 0, across: 0, up: 0, along: 0 };
+  const fields = { ...none, ...(Object.fromEntries(names.map((name) => [name, grid.field()])) as Record<(typeof names)[number], number>) };
   const [u, v, d] = [fields.u, fields.v, fields.density].map((p) => team.floats(p, grid.size)) as [
     Float32Array,
     Float32Array,

@@ -41,7 +41,6 @@ export class Bounds {
   /** Metres around matter and emitting sources when the active set was last chosen. */
   matter: FrameReport['matterBox'] = null;
   readonly #mayHavePockets: boolean;
-  readonly #fire: boolean;
   readonly #names: readonly FieldName[];
 
   constructor(
@@ -52,8 +51,7 @@ export class Bounds {
     stillSolids: readonly Distance[],
   ) {
     this.limit = limitWindow(options);
-    this.#fire = options.matter.fire !== null;
-    this.#names = fieldNames(this.#fire);
+    this.#names = fieldNames(options.matter);
     this.geometry = new Geometry(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
     this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
     this.window = this.limit;
@@ -79,7 +77,7 @@ export class Bounds {
   }
 
   get bytes(): number {
-    return windowBytes(this.window, this.#fire);
+    return windowBytes(this.window, this.options.matter);
   }
 
   /** First window and active set; every field ambient. */
@@ -187,7 +185,7 @@ export class Bounds {
     for (const window of [fitWindow(around, current, this.limit), around]) {
       if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
     }
-    const needed = windowBytes(around, this.#fire);
+    const needed = windowBytes(around, this.options.matter);
     const available = Math.floor((needed / entries(around.nx, around.ny, around.nz)) * this.capacity);
     throw new RuddleError(
       'arena-too-small',

@@ -3,11 +3,21 @@ import type { Bounds } from './bounds';
 import type { GasFields } from './fields';
 import type { GasOptions } from './options';
 
-export type GasChannel = 'density' | 'temperature' | 'vel' | 'fuel' | 'flame';
+export type GasChannel = 'density' | 'temperature' | 'vel' | 'fuel' | 'flame' | 'colour' | 'uvw';
+
+const GAS_CHANNELS: readonly GasChannel[] = ['density', 'temperature', 'flame', 'fuel', 'colour', 'uvw', 'vel'];
 
 /** Channels that a run can give. */
 export const channelsOf = (options: Pick<GasOptions, 'matter'>): readonly GasChannel[] =>
-  options.matter.fire ? ['density', 'temperature', 'flame', 'fuel', 'vel'] : ['density', 'temperature', 'vel'];
+  GAS_CHANNELS.filter((name) => {
+    const { fire, colour, coordinates } = options.matter;
+    if (name === 'flame' || name === 'fuel') return fire !== null;
+    if (name === 'colour') return colour;
+    return name === 'uvw' ? coordinates : true;
+  });
+
+/** Less density than this is not written a colour of: nobody sees it, and it would be rounding. */
+const CARRIES_FROM = 1e-4;
 
 export interface ChannelRequest {
   readonly names: readonly GasChannel[];
@@ -78,6 +88,28 @@ export function collectChannels(
     }
     return { name: 'vel', components: 3, background: [...wind], origins, values, masks };
   };
+  /** The mean of what rides on the density: 0 to 1 each, whatever a correction of the transport made of it. */
+  const carried = (name: GasChannel, pointers: readonly [number, number, number]): TileGrid => {
+    const density = team.floats(fields.density, size);
+    const parts = pointers.map((p) => team.floats(p, size));
+    const values = new Float32Array(level.count * 1536);
+    const masks = new Uint8Array(level.count * 64);
+    for (let t = 0; t < level.count; t++) {
+      for (let row = 0; row < 64; row++) {
+        let at = rowAt(t, row);
+        let mask = 0;
+        let o = (t * 512 + row * 8) * 3;
+        for (let z = 0; z < 8; z++, at += level.sp, o += 3) {
+          const d = density[at] ?? 0;
+          if (status[at] !== 1 || d < CARRIES_FROM) continue;
+          for (let c = 0; c < 3; c++) values[o + c] = Math.min(1, Math.max(0, (parts[c]?.[at] ?? 0) / d));
+          mask |= 1 << z;
+        }
+        masks[t * 64 + row] = mask;
+      }
+    }
+    return { name, components: 3, background: [0, 0, 0], origins, values, masks };
+  };
   return request.names.map((name) => {
     switch (name) {
       case 'density':
@@ -88,6 +120,10 @@ export function collectChannels(
         return scalar('fuel', fields.fuel, 0, 1e-5);
       case 'flame':
         return scalar('flame', fields.flame, 0, 1e-4);
+      case 'colour':
+        return carried('colour', [fields.red, fields.green, fields.blue]);
+      case 'uvw':
+        return carried('uvw', [fields.across, fields.up, fields.along]);
       case 'vel':
         return velocity();
     }

@@ -1,4 +1,4 @@
-import type { BodyKind, Box3, Shape } from '#core/geometry';
+import type { BodyKind, Box3, PictureMask, Shape } from '#core/geometry';
 import type { Walls } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import type { Followed, Moves } from '#core/moves';
@@ -51,6 +51,8 @@ export interface GasSource {
   readonly heat: number | null;
   /** Fuel inside (set, blend) or a second (add); null: not touched. Nothing without a fire. */
   readonly fuel: number | null;
+  /** Of the density that it gives, red, green and blue, 0 to 1 (linear); counts where colour is carried. */
+  readonly colour: Vec3;
   /** Metres a second (set, blend) or a second (add). null: not touched. */
   readonly velocity: Vec3 | null;
   /** The velocity counts as much as there is density where it is given (1 and more: all of it). */
@@ -60,6 +62,7 @@ export interface GasSource {
   /** Time constant of `blend`, seconds. */
   readonly blendTime: number;
   readonly noise: EmissionNoise | null;
+  readonly mask: PictureMask | null;
   /** First and last frame in which it emits; null: from the start, to the end. */
   readonly from: number | null;
   readonly to: number | null;
@@ -200,6 +203,9 @@ export interface GasOptions {
     readonly sharpening: number;
     /** null: nothing burns. */
     readonly fire: Fire | null;
+    /** Whether the colour of the sources is carried along with their density, and where in its source matter came from. */
+    readonly colour: boolean;
+    readonly coordinates: boolean;
     readonly velocityAdvection: VelocityAdvectionName;
     readonly scalarAdvection: AdvectionName;
     /** After each transport the density is scaled so that its sum is what it has to be. */

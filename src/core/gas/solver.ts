@@ -1,5 +1,5 @@
 import { isRuddleError, RuddleError } from '#core/errors';
-import type { FormMaker } from '#core/geometry';
+import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
 import { Bounds } from './bounds';
 import { limitWindow } from './activity';
@@ -9,7 +9,8 @@ import { ForceFields } from './force-fields';
 import type { GasOptions } from './options';
 import { type FrameReport, type MassLedger, STAGES, type Stage, closeLedger, emptyLedger } from './report';
 import { Motion } from './moving';
-import { forgetCovers, prepareSources, sourceSpeed, type PreparedSource } from './sources';
+import type { PreparedSource } from './prepared';
+import { forgetCovers, prepareSources, sourceSpeed } from './sources';
 import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
@@ -41,6 +42,8 @@ export interface GasEnvironment {
   readonly cancelled: () => boolean;
   /** Makes the forms of imported geometry; without it there may be none in the options. */
   readonly forms?: FormMaker;
+  /** Pictures that emission is masked by, by their fingerprint. */
+  readonly pictures?: (hash: string) => Picture;
   /** Sets the state before the first frame; without it everything is ambient. */
   readonly initial?: (state: GasState) => void;
   /** Called within a frame: which, and how much of it is done. */
@@ -61,7 +64,7 @@ const CALIBRATION_REPEATS = 3;
 export function* solveGas(options: GasOptions, environment: GasEnvironment): Generator<GasFrame> {
   const { team } = environment;
   const limit = limitWindow(options);
-  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available(), options.matter.fire !== null);
+  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available(), options.matter);
   const run = new GasRun(options, environment);
   const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
   for (let frame = firstFrame - preRoll; frame <= lastFrame; frame++) {
@@ -92,11 +95,10 @@ class GasRun {
     this.#motion = new Motion(options, environment.forms ?? noForms);
     const more = new ForceFields(team, options, this.#motion);
     this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
-    const fire = options.matter.fire !== null;
-    const capacity = capacityFor(limitWindow(options), team.available(), fire);
-    this.#fields = allocateFields(team, capacity, fire);
+    const capacity = capacityFor(limitWindow(options), team.available(), options.matter);
+    this.#fields = allocateFields(team, capacity, options.matter);
     this.#bounds = new Bounds(team, options, this.#fields, capacity, this.#motion.stillSolids());
-    this.#sources = prepareSources(options, this.#motion);
+    this.#sources = prepareSources(options, this.#motion, environment.pictures ?? noPictures);
     this.#step = new GasStep(
       team,
       options,
@@ -277,6 +279,10 @@ class GasRun {
     return this.#calibrationSeconds;
   }
 }
+
+const noPictures = (hash: string): Picture => {
+  throw new RuddleError('internal', 'A picture was not given to the solver.', { where: hash });
+};
 
 const noForms: FormMaker = (shape) => {
   throw new RuddleError('internal', 'Imported geometry was not given to the solver.', { where: shape.geometry });

@@ -4,6 +4,7 @@ import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECOR
 import { EdgeVelocities, carryReflected, schemes } from './advection';
 import type { Census } from './activity';
 import type { Bounds } from './bounds';
+import { advectCarried, carriedFields, followDensity } from './carried';
 import type { ForceFields } from './force-fields';
 import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
@@ -12,7 +13,8 @@ import { type MovingWalls, NO_WALLS, movingWalls } from './moving-walls';
 import type { MassLedger, Stage } from './report';
 import { roughness } from './spectrum';
 import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
-import { applySources, emitsDuring, sourceVoxels, type PreparedSource } from './sources';
+import type { PreparedSource } from './prepared';
+import { applySources, emitsDuring, sourceVoxels } from './sources';
 import { type TurbulenceLattice, noiseArguments } from './turbulence';
 
 /** Maxima and sums over the active tiles. */
@@ -312,12 +314,12 @@ export class GasStep {
 
   /** Applies the sources alone. */
   emit(time: number, dt: number, ledger: MassLedger): void {
-    const level = this.bounds.hierarchy.finest;
+    const { team, fields, options, bounds } = this;
+    const yard = { team, level: bounds.hierarchy.finest, fields, options, size: bounds.size };
     // Contact counts with closed walls too: the floor is one.
-    const solids = (at: number): Distance =>
-      union([(x, y, z) => this.bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
-    const brought = applySources(this.team, level, this.fields, this.sources, this.options, time, dt, solids);
-    ledger.sources += brought * this.options.voxelSize ** 3;
+    const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
+    const brought = applySources(yard, this.sources, time, dt, solids);
+    ledger.sources += brought * options.voxelSize ** 3;
   }
 
   /**
@@ -356,6 +358,7 @@ export class GasStep {
     const left = this.#bookFluxes(dt, ledger, cell);
     const fire = f.fuel !== 0;
     scheme.scalars.scalars(context, fire ? [f.density, f.temperature, f.fuel] : [f.density, f.temperature]);
+    advectCarried(context, scheme.scalars);
     const own = { ...context, c: velocityDt / options.voxelSize };
     this.#edges.advect(level, f, own.c);
     scheme.velocity.velocity(own);
@@ -366,7 +369,7 @@ export class GasStep {
       team.launch('clearOpenCells', level.count, level.context, f.fuel, 0);
       this.#extend(f.fuel, 0);
     }
-    this.#extend(f.density, 0);
+    for (const field of [f.density, ...carriedFields(f).flat()]) this.#extend(field, 0);
     this.#extend(f.temperature, options.matter.ambient);
     if (this.#matter.keepsMass) this.#keepMass(before - left / cell);
     ledger.advection += (this.#mass() - before) * cell + left;
@@ -380,7 +383,9 @@ export class GasStep {
     const level = this.bounds.hierarchy.finest;
     const factor = wanted / this.#mass();
     if (factor > 1 - MOST_CORRECTED && factor < 1 + MOST_CORRECTED) {
-      this.team.launch('scaleTiles', level.count, level.context, this.fields.density, factor);
+      for (const field of [this.fields.density, ...carriedFields(this.fields).flat()]) {
+        this.team.launch('scaleTiles', level.count, level.context, field, factor);
+      }
     }
   }
 
@@ -413,10 +418,13 @@ export class GasStep {
     const level = this.bounds.hierarchy.finest;
     const { decayTime, decayRate, coolingTime, ambient, heatSpread, sharpening } = this.#matter;
     const h = options.voxelSize;
+    const carries = f.red !== 0 || f.across !== 0;
+    if (carries) team.launch('copyTiles', level.count, level.context, f.density, f.b);
     if (heatSpread > 0) spreadCells(team, level, f.temperature, f.a, heatSpread, dt, h);
     if (sharpening > 0) sharpenCells(team, level, f.density, f.a, sharpening, dt);
     const keep = decayTime === null ? 1 : Math.exp(-dt / decayTime);
     team.launch('thin', level.count, level.context, f.density, keep, decayRate * dt, options.bounds.cutOff, this.#stats);
+    if (carries) followDensity(team, level, f, f.b);
     const sums = team.doubles(this.#stats, level.count * 2);
     for (let t = 0; t < level.count; t++) {
       ledger.decay += (sums[2 * t] ?? 0) * cell;

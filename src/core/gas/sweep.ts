@@ -1,4 +1,5 @@
 import type { KernelTeam, Level, MovingSolid } from '#core/grid';
+import { carriedFields } from './carried';
 import type { GasFields } from './fields';
 
 /** Density x voxels. */
@@ -38,7 +39,8 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
   const density = team.floats(fields.density, size);
   const temperature = team.floats(fields.temperature, size);
   const phi = team.floats(fields.phi, size);
-  const fuel = fields.fuel === 0 ? null : team.floats(fields.fuel, size);
+  /** What else is 0 where nothing is. */
+  const others = [...(fields.fuel === 0 ? [] : [fields.fuel]), ...carriedFields(fields).flat()].map((field) => team.floats(field, size));
   const steps = [-1, 1, -sx, sx, -sp, sp] as const;
   const covered: number[] = [];
   let left: number[] = [];
@@ -69,7 +71,7 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
     temperature[at] = ambient;
     // The pressure's kernels rely on it: 0 wherever there is no unknown.
     phi[at] = 0;
-    if (fuel) fuel[at] = 0;
+    for (const other of others) other[at] = 0;
     lost += d;
   }
   let filled = 0;
@@ -77,7 +79,7 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
   const done = new Set<number>();
   for (let layer = 0; layer < LAYERS && left.length > 0; layer++) {
     const next: number[] = [];
-    const now: [number, number, number, number][] = [];
+    const now: [number, number, number, readonly number[]][] = [];
     for (const at of left) {
       const open = steps.filter((s) => known(at + s) || done.has(at + s));
       if (open.length === 0) {
@@ -85,10 +87,10 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
         continue;
       }
       const mean = (field: Float32Array): number => open.reduce((sum, s) => sum + (field[at + s] ?? 0), 0) / open.length;
-      now.push([at, mean(density), mean(temperature), fuel ? mean(fuel) : 0]);
+      now.push([at, mean(density), mean(temperature), others.map(mean)]);
     }
-    for (const [at, d, t, f] of now) {
-      if (fuel) fuel[at] = f;
+    for (const [at, d, t, rest] of now) {
+      others.forEach((other, n) => (other[at] = rest[n] ?? 0));
       density[at] = d;
       temperature[at] = t;
       filled += d;

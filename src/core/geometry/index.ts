@@ -11,8 +11,10 @@ export {
   rigidVelocity,
   sameShape,
   shapeTravel,
+  unitPlace,
   union,
 } from './shapes';
+export { type Picture, type PictureMask, throughPicture } from './picture';
 export {
   type Pose,
   type Form,

@@ -151,6 +151,22 @@ export function rigidVelocity(from: Shape, to: Shape, dt: number): (x: number, y
   };
 }
 
+/**
+ * Where a point is in the box of a shape that is turned back, 0 to 1 on each axis inside it. `around`: the box of an imported one as it stands, for what is
+ * turned by nothing and has an animation covers more than it is at a moment.
+ */
+export function unitPlace(shape: Shape, around: Box3): (x: number, y: number, z: number) => Vec3 {
+  const upright = shape.kind === 'mesh' ? around : shapeBounds(shape.kind === 'ball' ? shape : { ...shape, rotation: [0, 0, 0] });
+  const { min, max } = upright;
+  const [cx, cy, cz] = shape.centre;
+  const r = shape.kind === 'mesh' ? rotationFromDegrees([0, 0, 0]) : rotationOf(shape);
+  const part = (v: number, a: 0 | 1 | 2): number => Math.min(1, Math.max(0, (v - min[a]) / (max[a] - min[a])));
+  return (x, y, z) => {
+    const p = unrotate(r, [x - cx, y - cy, z - cz]);
+    return [part(p[0] + cx, 0), part(p[1] + cy, 1), part(p[2] + cz, 2)];
+  };
+}
+
 /** Whether two placements of a shape are the same. */
 export const sameShape = (a: Shape, b: Shape): boolean => JSON.stringify(a) === JSON.stringify(b);
 

@@ -8,6 +8,7 @@ export type KernelName =
   | 'calibrate'
   | 'fillTiles'
   | 'scaleTiles'
+  | 'followCells'
   | 'copyTiles'
   | 'fillPlanes'
   | 'copyBox'

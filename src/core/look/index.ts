@@ -1,3 +1,4 @@
 export { shadowVolume, type ShadowInput, type LightVolume } from './shadow';
+export { hexOf, colourOfHex } from './colour';
 export { rampBytes, RAMPS, type RampName } from './ramps';
-export { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel } from './channels';
+export { CHANNEL_LOOK, KEPT_CHANNELS, isTint, type LookChannel } from './channels';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { rampBytes, shadowVolume } from '.';
+import { colourOfHex, hexOf, rampBytes, shadowVolume } from '.';
 
 describe('shadow volume', () => {
   it('a slab shades what lies behind it, by Beer and Lambert', () => {
@@ -28,5 +28,17 @@ describe('ramps', () => {
     const r = rampBytes('ember', 5);
     expect([...r.subarray(0, 4)]).toEqual([0x1b, 0x11, 0x14, 255]);
     expect([...r.subarray(16, 20)]).toEqual([0xff, 0xf2, 0xcf, 255]);
+  });
+});
+
+describe('colours', () => {
+  it('go to a screen and back', () => {
+    expect(hexOf([1, 0.2140411, 0])).toBe('#ff7f00');
+    expect(colourOfHex('#ff7f00')).toEqual([1, 0.212, 0]);
+    const parts = (hex: string): number[] => [1, 3, 5].map((n) => Number.parseInt(hex.slice(n, n + 2), 16));
+    for (const hex of ['#000000', '#123456', '#c9805a', '#ffffff']) {
+      // Three digits of linear light: dark ones within a step or two.
+      parts(hexOf(colourOfHex(hex))).forEach((v, n) => expect(Math.abs(v - parts(hex)[n]!)).toBeLessThan(3));
+    }
   });
 });

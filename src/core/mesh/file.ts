@@ -9,7 +9,7 @@ import { POINT_ATTRIBUTES } from './points';
 const MAGIC = 'RUDGEOM1';
 
 interface Head {
-  readonly kind: 'mesh' | 'distance' | 'points';
+  readonly kind: 'mesh' | 'distance' | 'points' | 'picture';
   /** Of points: files, and the arrays that there are besides positions. */
   readonly files?: number;
   readonly points?: number;
@@ -24,6 +24,10 @@ interface Head {
 }
 
 export function encodeGeometry(geometry: AnyGeometry): Uint8Array<ArrayBuffer> {
+  if (geometry.kind === 'picture') {
+    const { width, height, values } = geometry.picture;
+    return pack({ ...NOTHING, kind: 'picture', size: [width, height] }, [values]);
+  }
   if (geometry.kind === 'points') {
     const { numbers, starts, positions, velocities, ids, radii, attributes } = geometry;
     const more: [string, Float32Array | Int32Array][] = [
@@ -135,6 +139,10 @@ export function decodeGeometry(bytes: Uint8Array, file: string): AnyGeometry {
       radii: floats('radii'),
       attributes,
     };
+  }
+  if (head.kind === 'picture') {
+    const [width, height] = [head.size[0] ?? 0, head.size[1] ?? 0];
+    return { kind: 'picture', picture: { width, height, values: new Float32Array(take(width * height)) } };
   }
   if (head.kind === 'distance') {
     const [nx, ny, nz] = [head.size[0] ?? 0, head.size[1] ?? 0, head.size[2] ?? 0];

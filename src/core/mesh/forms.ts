@@ -4,6 +4,7 @@ import {
   type Form,
   type FormMaker,
   type MeshShape,
+  type Picture,
   type Pose,
   rigidVelocity,
   sameShape,
@@ -17,7 +18,13 @@ import { sampler } from './sample';
 import { type Voxelised, isClosed, voxelise } from './voxelise';
 import { WindingTree } from './winding';
 
-export type AnyGeometry = Geometry | DistanceGeometry | PointsGeometry;
+/** A picture is imported and kept like geometry; it masks emission. */
+export interface PictureGeometry {
+  readonly kind: 'picture';
+  readonly picture: Picture;
+}
+
+export type AnyGeometry = Geometry | DistanceGeometry | PointsGeometry | PictureGeometry;
 /** Imported geometry by its fingerprint. */
 export type Geometries = ReadonlyMap<string, AnyGeometry>;
 
@@ -201,12 +208,23 @@ class DistanceForm implements Form {
   }
 }
 
+/** Imported pictures by their fingerprint. Throws `not-found` where the data is missing. */
+export const picturesOf =
+  (geometries: Geometries) =>
+  (hash: string): Picture => {
+    const found = geometries.get(hash);
+    if (found?.kind === 'picture') return found.picture;
+    throw new RuddleError('not-found', `The imported picture ${hash.slice(0, 12)} is missing. Import its file again.`, {
+      what: `picture ${hash}`,
+    });
+  };
+
 /** Forms of imported geometry, each made once for a spacing and a size. Throws `not-found` where the data is missing. */
 export function formsOf(geometries: Geometries): FormMaker {
   const made = new Map<string, Form>();
   return (shape, spacing, band) => {
     const geometry = geometries.get(shape.geometry);
-    if (!geometry) {
+    if (!geometry || geometry.kind === 'picture') {
       throw new RuddleError('not-found', `The imported geometry ${shape.geometry.slice(0, 12)} is missing. Import its file again.`, {
         what: `geometry ${shape.geometry}`,
       });

@@ -19,6 +19,10 @@ export type FieldMeta = {
   readonly none?: string;
   /** Keys or an expression can move it. */
   readonly moves?: boolean;
+  /** Three numbers that are a colour: red, green and blue, linear. */
+  readonly colour?: boolean;
+  /** Comes from a file that is picked. */
+  readonly fromFile?: 'picture';
   /** Shown only in the file, not in forms. */
   readonly hidden?: boolean;
 };

@@ -1,3 +1,4 @@
+import { RuddleError } from '#core/errors';
 import type { Vec3 } from '#core/math';
 import { rotate, rotationFromDegrees } from '#core/math';
 import type { ShapeSettings } from './settings';
@@ -10,7 +11,7 @@ export interface ImportedFile {
   /** Middle of its rest pose, as the file has it. */
   readonly centre: Vec3;
   readonly seconds: number;
-  readonly kind: 'mesh' | 'distance' | 'points';
+  readonly kind: 'mesh' | 'distance' | 'points' | 'picture';
   /** Of points: number of the first file. */
   readonly first: number;
 }
@@ -22,6 +23,11 @@ const short = (v: number): number => Number(v.toPrecision(7)) + 0;
  * upright.
  */
 export function importedShape(file: ImportedFile, scale: number, up: 'y' | 'z', framesPerSecond: number): ShapeSettings & { kind: 'mesh' } {
+  if (file.kind === 'picture')
+    throw new RuddleError('file-invalid', `${file.file} is a picture: it has no shape. It can mask what a source emits.`, {
+      file: file.file,
+      reason: 'a picture',
+    });
   const series = file.kind === 'points' && file.seconds > 0;
   const rotation: [number, number, number] = up === 'z' ? [-90, 0, 0] : [0, 0, 0];
   const c = rotate(rotationFromDegrees(rotation), file.centre);

@@ -34,13 +34,17 @@ const radius = number(0.5, {
 
 const corner = z.tuple([z.number(), z.number(), z.number()]);
 
+/** Of something that was imported. */
+const fingerprint = (title: string, help: string): z.ZodString =>
+  z
+    .string()
+    .regex(/^[0-9a-f]{64}$/, `the fingerprint of an imported ${title.toLowerCase()}, 64 hexadecimal digits`)
+    .meta({ title, help, hidden: true });
+
 /** What an import knows of a file: not edited by hand. */
 const meshSchema = z.strictObject({
   kind: z.literal('mesh'),
-  geometry: z
-    .string()
-    .regex(/^[0-9a-f]{64}$/, 'the fingerprint of imported geometry, 64 hexadecimal digits')
-    .meta({ title: 'Geometry', help: 'SHA-256 of the imported geometry.', hidden: true }),
+  geometry: fingerprint('Geometry', 'SHA-256 of the imported geometry.'),
   file: z.string().min(1).max(200).meta({ title: 'File', help: 'Name of the file that it came from.', hidden: true }),
   extent: z
     .strictObject({ min: corner, max: corner })
@@ -166,6 +170,17 @@ export const noiseSchema = z.strictObject({
   seed: integer(1, { title: 'Seed', help: 'Another number, another pattern.', min: 0, max: 1e6, step: 1 }),
 });
 
+const maskSchema = z.strictObject({
+  picture: fingerprint('Picture', 'SHA-256 of the imported picture.'),
+  file: z.string().max(200).default('').meta({ title: 'File', help: 'What the picture was called; changes no result.', hidden: true }),
+  from: choice(
+    'above',
+    { front: 'The front', right: 'The right', above: 'Above' },
+    { title: 'Thrown from', help: "In the source's own turn. From above, the picture's upper edge lies at the back." },
+  ),
+  inverted: flag(false, { title: 'Inverted', help: 'Emits where the picture is dark.' }),
+});
+
 const turnsAbout = (): ReturnType<typeof optionalVector> =>
   optionalVector(null, {
     title: 'Turns about',
@@ -223,6 +238,14 @@ export const sourceSchema = z
       none: 'not touched',
       min: -1000,
       max: 1000,
+      step: 0.05,
+    }),
+    colour: vector([1, 1, 1], {
+      title: 'Colour',
+      help: 'Of the density that it gives; counts where Matter carries colour. Where smokes mix, so do their colours.',
+      colour: true,
+      min: 0,
+      max: 1,
       step: 0.05,
     }),
     velocity: optionalVector(null, {
@@ -316,6 +339,12 @@ export const sourceSchema = z
       .nullable()
       .default(null)
       .meta({ title: 'Noise on emission', help: 'Varies what is emitted in space and time.', none: 'steady' }),
+    mask: maskSchema.nullable().default(null).meta({
+      title: 'Mask on emission',
+      help: 'A picture that is thrown through its box: it emits where the picture is bright.',
+      none: 'everywhere',
+      fromFile: 'picture',
+    }),
     from: optionalInteger(null, {
       title: 'From frame',
       help: 'First frame in which it emits; pre-roll counts backwards from the first frame.',

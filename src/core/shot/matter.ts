@@ -133,6 +133,14 @@ export const matterSchema = z
       help: 'Fuel that sources emit burns where it is hot: it gives heat and soot, and takes room.',
       none: 'nothing burns',
     }),
+    colour: flag(false, {
+      title: 'Carry colour',
+      help: 'The colours of the sources go where their density goes, and mix. Three more scalars to carry; soot that fire makes is black.',
+    }),
+    coordinates: flag(false, {
+      title: 'Carry texture coordinates',
+      help: 'Each voxel knows where in its source its matter came from, 0 to 1 across the box of the source. Three more scalars to carry.',
+    }),
     velocityAdvection: choice('maccormack', { ...ADVECTION_NAMES, reflection: 'Advection-reflection' } as const, {
       title: 'Advection of velocity',
       help: 'What carries the motion on. Linear smears most and is the fastest; MacCormack keeps curls at 2.4 times its time; monotone cubic keeps more at 3 times; BFECC most of these, at 3.5 times. Advection-reflection solves the pressure twice and keeps the energy that the projection takes.',

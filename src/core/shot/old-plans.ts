@@ -27,6 +27,8 @@ export function completePlan(stored: unknown): Plan {
       sources: options.sources.map((s) => ({
         shell: null,
         fuel: null,
+        colour: [1, 1, 1],
+        mask: null,
         inherits: 1,
         turnsAbout: null,
         byDensity: false,
@@ -37,7 +39,17 @@ export function completePlan(stored: unknown): Plan {
       })),
       solids: options.solids.map((s) => ({ body: 'filled', thickness: 0.1, offset: 0, voxelSize: null, turnsAbout: null, moves, ...s })),
       forces: { fields: [], moves, ...options.forces },
-      matter: { heatSpread: 0, smoothing: 0, sharpening: 0, keepsMass: false, fire: null, moves, ...options.matter },
+      matter: {
+        heatSpread: 0,
+        smoothing: 0,
+        sharpening: 0,
+        keepsMass: false,
+        fire: null,
+        colour: false,
+        coordinates: false,
+        moves,
+        ...options.matter,
+      },
     },
   } as unknown as Plan;
 }

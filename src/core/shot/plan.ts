@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import { type Box3, type Shape, shapeBounds } from '#core/geometry';
+import { type Box3, type PictureMask, type Shape, shapeBounds } from '#core/geometry';
 import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
 import { followedBy } from './moves-schema';
 import { mistakesOfMoves } from './moved';
@@ -54,8 +54,15 @@ function nameless(shape: ShapeSettings): Shape {
   return rest;
 }
 
-const fingerprints = (items: readonly { readonly shape: Shape | null }[]): string[] => [
-  ...new Set(items.flatMap(({ shape }) => (shape?.kind === 'mesh' ? [shape.geometry] : []))),
+const namelessMask = ({ file: _file, ...mask }: NonNullable<SourceSettings['mask']>): PictureMask => mask;
+
+interface Imports {
+  readonly shape: Shape | null;
+  readonly mask?: { readonly picture: string } | null;
+}
+
+const fingerprints = (items: readonly Imports[]): string[] => [
+  ...new Set(items.flatMap(({ shape, mask }) => [...(shape?.kind === 'mesh' ? [shape.geometry] : []), ...(mask ? [mask.picture] : [])])),
 ];
 
 /** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
@@ -100,7 +107,11 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
         quietSpeed: bounds.quietSpeed,
         cutOff: bounds.cutOff,
       },
-      sources: sources.map(({ hidden: _hidden, ...source }) => ({ ...source, shape: nameless(source.shape) })),
+      sources: sources.map(({ hidden: _hidden, mask, ...source }) => ({
+        ...source,
+        shape: nameless(source.shape),
+        mask: mask && namelessMask(mask),
+      })),
       solids: settings.solids
         .filter((s) => !s.hidden)
         .map(({ name: _name, hidden: _hidden, ...solid }) => ({

@@ -167,6 +167,8 @@ export const settingsSchema = z
         temperature: flag(true, { title: 'Temperature', help: 'Written to the cache, in kelvin.' }),
         flame: flag(true, { title: 'Flame', help: 'Written where something burns: fuel burnt a second.' }),
         fuel: flag(false, { title: 'Fuel', help: 'Written where something burns: what has not burnt yet.' }),
+        colour: flag(true, { title: 'Colour', help: 'Written where Matter carries it; three times the size of a scalar.' }),
+        uvw: flag(true, { title: 'Texture coordinates', help: 'Written where Matter carries them; three times the size of a scalar.' }),
         vel: flag(true, {
           title: 'Velocity',
           help: 'Written to the cache; three times the size of a scalar. Needed for motion blur and by later passes.',

@@ -214,3 +214,21 @@ export function tileSums(
     store<f64>(out + (<usize>t << 4), 0.5 * (f64x2.extract_lane(energy, 0) + f64x2.extract_lane(energy, 1)), 8);
   }
 }
+
+/** amount *= after / before where there was something, else 0: what rides on a field keeps its share of it. */
+export function followCells(begin: i32, end: i32, ctx: usize, before: usize, after: usize, amount: usize): void {
+  const sx = <usize>load<i32>(ctx, SX) << 2;
+  const sp = <usize>load<i32>(ctx, SP) << 2;
+  for (let t = begin; t < end; ++t) {
+    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
+    const base = <usize>load<i32>(rec, T_BASE) << 2;
+    for (let row: usize = 0; row < 64; ++row) {
+      const r = base + (row >> 3) * sp + (row & 7) * sx;
+      for (let n: usize = 0; n < 32; n += 4) {
+        const o = r + n;
+        const was = load<f32>(before + o);
+        store<f32>(amount + o, was > 0 ? (load<f32>(amount + o) * load<f32>(after + o)) / was : 0);
+      }
+    }
+  }
+}

@@ -1,7 +1,7 @@
 // One module for all kernels; the same one is instantiated in every thread over one shared memory.
 export { advectCells, correctCells, advectFaces, correctFaces, advectFaceList } from './advect';
 export { calibrate } from './calibrate';
-export { fillTiles, scaleTiles, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';
+export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';
 export { buoyancy, relax, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
 export {
   buildDiagonal,

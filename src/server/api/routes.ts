@@ -70,6 +70,14 @@ export const routes: readonly Route[] = [
       }),
   },
   {
+    method: 'GET',
+    path: '/geometry/:hash/picture',
+    answer: async ({ app, params }) =>
+      new Response(await app.geometry.picture(params['hash'] ?? ''), {
+        headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=31536000, immutable' },
+      }),
+  },
+  {
     method: 'PUT',
     path: '/variants/:variant/draft',
     answer: async ({ app, request, params }) => {

@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
 import { RuddleError } from '#core/errors';
 import { packBundle, unpackBundle } from '#core/formats';
+import { decodeGeometry } from '#core/mesh';
 import { geometriesOfSettings, parseShotFile } from '#core/shot';
 import type { GeometryInfo, ShotDto } from '#protocol';
 import { geometryFolder, keepGeometry, readGeometry } from '#server/cache';
 import type { Config } from '#server/config';
-import { importGeometry } from '#workers/node';
+import { importGeometry, pngOf } from '#workers/node';
 import type { ShotStore } from './shots';
 
 /** Imported geometry: kept under its fingerprint, so that the same file is there once, however often it is imported. */
@@ -35,6 +36,13 @@ export class GeometryStore {
 
   read(hash: string): Promise<Buffer> {
     return readGeometry(this.#folder, hash);
+  }
+
+  /** A kept picture, as PNG. Throws `not-found`. */
+  async picture(hash: string): Promise<Uint8Array<ArrayBuffer>> {
+    const stored = decodeGeometry(await this.read(hash), hash);
+    if (stored.kind === 'picture') return await pngOf(stored.picture);
+    throw new RuddleError('not-found', 'What is kept there is no picture.', { what: hash });
   }
 
   /** A shot as a file: JSON, or a bundle when it has imported geometry. */

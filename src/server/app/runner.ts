@@ -44,7 +44,7 @@ export class Runner {
   async mayStart(plan: Plan, bytes: number): Promise<void> {
     await this.#disk.check(bytes);
     if (plan.options.bounds.mode === 'adaptive') return;
-    const needed = windowBytes(limitWindow(plan.options), plan.options.matter.fire !== null);
+    const needed = windowBytes(limitWindow(plan.options), plan.options.matter);
     if (needed > ARENA_BYTES) {
       throw new RuddleError('arena-too-small', doNotFit(needed, ARENA_BYTES), {
         neededBytes: needed,

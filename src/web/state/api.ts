@@ -75,6 +75,7 @@ export const api = {
   restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
   /** Sends a mesh or a signed distance; what is in it comes back. */
   importGeometry: (file: File) => upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}`, file),
+  pictureUrl: (hash: string): string => `/api/geometry/${hash}/picture`,
   importBundle: (file: File) => upload<ShotDto>(`/bundles?file=${encodeURIComponent(file.name)}`, file),
   async frame(runId: string, frame: number, channel: string, lod: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
     const response = await fetch(`/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}`, signal ? { signal } : {});

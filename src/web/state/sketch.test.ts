@@ -17,7 +17,7 @@ function open() {
   });
   const frame = (n: number, activeVoxels: number): void => {
     const data = new Uint8Array(8).fill(n);
-    const preview = { size: [2, 2, 2] as const, origin: [0, 0, 0] as const, step: 1, low: 0, high: 1, data };
+    const preview = { size: [2, 2, 2] as const, origin: [0, 0, 0] as const, step: 1, low: 0, high: 1, components: 1 as const, data };
     send({
       kind: 'frame',
       generation: plans.length,

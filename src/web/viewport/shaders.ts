@@ -22,6 +22,8 @@ uniform sampler2D uRamp;
 uniform sampler3D uFlame;
 uniform sampler2D uFlameRamp;
 uniform bool uBurning;
+uniform sampler3D uTint;
+uniform bool uTinted;
 uniform sampler2D uDepth;
 uniform vec3 uMin;
 uniform vec3 uMax;
@@ -73,8 +75,13 @@ void main() {
     if (value > 0.004) {
       float optical = value * uDepthPerMetre * uStep;
       float alpha = 1.0 - exp(-optical);
-      vec3 base = texture(uRamp, vec2(uLit ? value : byte, 0.5)).rgb;
-      base = base * base;
+      vec3 base;
+      if (uTinted) {
+        base = texture(uTint, p).rgb;
+      } else {
+        base = texture(uRamp, vec2(uLit ? value : byte, 0.5)).rgb;
+        base = base * base;
+      }
       vec3 light = vec3(1.0);
       if (uLit) {
         float s = texture(uLight, p).r;

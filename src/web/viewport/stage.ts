@@ -187,10 +187,17 @@ export class Stage {
   }
 
   /** Shows a frame; light follows when its shadow volume is ready. */
-  setFrame(preview: Preview | null, channel: LookChannel, voxelSize: number, background: number, flame: Preview | null): void {
+  setFrame(
+    preview: Preview | null,
+    channel: LookChannel,
+    voxelSize: number,
+    background: number,
+    flame: Preview | null,
+    tint: Preview | null,
+  ): void {
     this.#volume.shown = false;
     if (preview) {
-      this.#volume.setFrame(preview, channel, voxelSize, background, flame);
+      this.#volume.setFrame(preview, channel, voxelSize, background, flame, tint);
       const look = CHANNEL_LOOK[channel];
       if (look.lit) {
         void this.#shadows

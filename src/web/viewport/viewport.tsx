@@ -18,6 +18,8 @@ export interface ViewportFrame {
   readonly voxelSize: number;
   /** What burns in the smoke that is shown; null: nothing. */
   readonly flame?: Preview | null;
+  /** What colours the smoke; null: its own shade. */
+  readonly tint?: Preview | null;
   /** Value that means "nothing here". */
   readonly background: number;
 }
@@ -205,6 +207,7 @@ export function Viewport({
       frame?.voxelSize ?? 1,
       frame?.background ?? 0,
       frame?.flame ?? null,
+      frame?.tint ?? null,
     );
   }, [frame]);
   useEffect(() => {

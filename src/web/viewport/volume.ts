@@ -7,9 +7,13 @@ import { developFragment, overlayFragment, screenVertex, volumeFragment, worldVe
 export const TO_LIGHT = new THREE.Vector3(-0.55, 0.75, 0.38).normalize();
 const RAMP_SIZE = 256;
 
-const volumeTexture = (data: Uint8Array<ArrayBuffer>, size: readonly [number, number, number]): THREE.Data3DTexture => {
+const volumeTexture = (
+  data: Uint8Array<ArrayBuffer>,
+  size: readonly [number, number, number],
+  format: THREE.PixelFormat = THREE.RedFormat,
+): THREE.Data3DTexture => {
   const texture = new THREE.Data3DTexture(data, ...size);
-  texture.format = THREE.RedFormat;
+  texture.format = format;
   texture.type = THREE.UnsignedByteType;
   texture.minFilter = THREE.LinearFilter;
   texture.magFilter = THREE.LinearFilter;
@@ -23,6 +27,7 @@ function refill(
   texture: THREE.Data3DTexture | null,
   data: Uint8Array<ArrayBuffer>,
   size: readonly [number, number, number],
+  format: THREE.PixelFormat = THREE.RedFormat,
 ): THREE.Data3DTexture {
   const image = texture?.image;
   if (texture && image && image.width === size[0] && image.height === size[1] && image.depth === size[2]) {
@@ -31,7 +36,18 @@ function refill(
     return texture;
   }
   texture?.dispose();
-  return volumeTexture(data, size);
+  return volumeTexture(data, size, format);
+}
+
+/** Three bytes a voxel as four: graphics memory has no texture of three. */
+function withAlpha({ data }: Preview): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array((data.length / 3) * 4).fill(255);
+  for (let n = 0, o = 0; n < data.length; n += 3, o += 4) {
+    out[o] = data[n] ?? 0;
+    out[o + 1] = data[n + 1] ?? 0;
+    out[o + 2] = data[n + 2] ?? 0;
+  }
+  return out;
 }
 
 export const rampTexture = (name: RampName): THREE.DataTexture => {
@@ -69,6 +85,7 @@ export class Volume {
   #voxel = 1;
   #ramp: RampName = 'chalk';
   #flame: THREE.Data3DTexture | null = null;
+  #tint: THREE.Data3DTexture | null = null;
   #value: THREE.Data3DTexture | null = null;
   #light: THREE.Data3DTexture;
   shown = false;
@@ -90,6 +107,8 @@ export class Volume {
         uFlame: { value: this.#light },
         uFlameRamp: { value: rampTexture('ember') },
         uBurning: { value: false },
+        uTint: { value: this.#light },
+        uTinted: { value: false },
         uDepth: { value: this.#depth.depthTexture },
         uMin: { value: new THREE.Vector3() },
         uMax: { value: new THREE.Vector3(1, 1, 1) },
@@ -133,8 +152,18 @@ export class Volume {
     return this.#material.uniforms;
   }
 
-  /** Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. `flame`: what burns in the smoke, of the same voxels. */
-  setFrame(preview: Preview, channel: LookChannel, voxelSize: number, background: number, flame: Preview | null): void {
+  /**
+   * Takes a frame's voxels over. `voxelSize`: metres of one voxel of the run. `flame`: what burns in the smoke, `tint`: what colours it, both of the same
+   * voxels.
+   */
+  setFrame(
+    preview: Preview,
+    channel: LookChannel,
+    voxelSize: number,
+    background: number,
+    flame: Preview | null,
+    tint: Preview | null,
+  ): void {
     const look = CHANNEL_LOOK[channel];
     this.#value = refill(this.#value, preview.data, preview.size);
     const u = this.#u;
@@ -151,6 +180,9 @@ export class Volume {
     if (flame) this.#flame = refill(this.#flame, flame.data, flame.size);
     u['uBurning']!.value = flame !== null;
     u['uFlame']!.value = this.#flame ?? this.#light;
+    if (tint) this.#tint = refill(this.#tint, withAlpha(tint), tint.size, THREE.RGBAFormat);
+    u['uTinted']!.value = tint !== null;
+    u['uTint']!.value = this.#tint ?? this.#light;
     const ramp = flame ? 'soot' : look.ramp;
     if (this.#ramp !== ramp) {
       (u['uRamp']!.value as THREE.Texture).dispose();
@@ -208,6 +240,7 @@ export class Volume {
   dispose(): void {
     this.#value?.dispose();
     this.#flame?.dispose();
+    this.#tint?.dispose();
     this.#light.dispose();
     this.#target.dispose();
     this.#depth.dispose();

@@ -19,13 +19,18 @@ export function shapesMain(
     return found;
   };
   const answer = async (q: ShapeQuestion): Promise<ShapeAnswers[ShapeQuestion['kind']]> => {
-    if (q.kind === 'shown') return shownGeometry(await know(q.hash));
+    if (q.kind === 'shown') {
+      const geometry = await know(q.hash);
+      if (geometry.kind === 'picture') throw new RuddleError('not-found', 'A picture has no shape.', { what: q.hash });
+      return shownGeometry(geometry);
+    }
     for (const hash of geometryOf(q.plan)) await know(hash);
     const { options } = q.plan;
     if (q.kind === 'slice') return contactSlice(options, forms, q.time, q.axis, q.part);
     if (q.kind === 'forces') return forceArrows(options, forms, q.time, q.axis, q.part);
     const solid = options.solids[q.solid];
-    const geometry = solid?.shape.kind === 'mesh' ? shownGeometry(await know(solid.shape.geometry)) : null;
+    const stored = solid?.shape.kind === 'mesh' ? await know(solid.shape.geometry) : null;
+    const geometry = stored && stored.kind !== 'picture' ? shownGeometry(stored) : null;
     if (!solid || geometry?.kind !== 'mesh')
       throw new RuddleError('not-found', 'Only imported solids have a visible shape of their own.', { what: 'gap' });
     const moment = { time: q.time, firstFrame: options.firstFrame, framesPerSecond: options.framesPerSecond };

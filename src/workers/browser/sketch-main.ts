@@ -1,7 +1,7 @@
 import { isRuddleError, toErrorData } from '#core/errors';
 import { makePreview } from '#core/formats';
 import { channelsOf, solveGas } from '#core/gas';
-import { type AnyGeometry, formsOf } from '#core/mesh';
+import { type AnyGeometry, formsOf, picturesOf } from '#core/mesh';
 import { geometryOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
@@ -48,6 +48,7 @@ export function sketchMain(
       const solving = team;
       const frames = solveGas(plan.options, {
         forms: formsOf(geometries),
+        pictures: picturesOf(geometries),
         team: solving,
         clock: () => performance.now() / 1000,
         channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },

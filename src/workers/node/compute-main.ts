@@ -3,7 +3,7 @@ import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
 import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
 import { type GasFrame, solveGas } from '#core/gas';
-import { type Geometries, decodeGeometry, formsOf } from '#core/mesh';
+import { type Geometries, decodeGeometry, formsOf, picturesOf } from '#core/mesh';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
 import { startHelperThread } from './helpers';
@@ -35,8 +35,10 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   let handed = 0;
   try {
     warmUp();
+    const geometries = readGeometries(start.geometry);
     const frames = solveGas(plan.options, {
-      forms: formsOf(readGeometries(start.geometry)),
+      forms: formsOf(geometries),
+      pictures: picturesOf(geometries),
       team,
       clock,
       channels: { names: plan.keep.channels },

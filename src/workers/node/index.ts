@@ -1,3 +1,3 @@
 export { startHelperThread } from './helpers';
 export { startCompute, type Compute, type ComputeOptions, type FrameMessage } from './compute';
-export { importGeometry } from './importing';
+export { importGeometry, pngOf } from './importing';

@@ -8,13 +8,18 @@ export const backgroundOf = (plan: Plan, channel: LookChannel): number =>
   channel === 'temperature' ? plan.options.matter.ambient : channel === 'vel' ? Math.hypot(...plan.options.forces.wind) : 0;
 
 /** A fetched frame as the viewport takes it. */
-export function asViewportFrame(shown: ShownFrame | null, plan: Plan | null, flame: ShownFrame | null = null): ViewportFrame | null {
+export function asViewportFrame(
+  shown: ShownFrame | null,
+  plan: Plan | null,
+  { flame = null, tint = null }: { readonly flame?: ShownFrame | null; readonly tint?: ShownFrame | null } = {},
+): ViewportFrame | null {
   if (!shown?.preview || !plan) return null;
   return {
     preview: shown.preview,
     channel: shown.channel,
-    // Of another frame it is not laid over this one.
+    // Of another frame they are not laid over this one.
     flame: flame?.frame === shown.frame && flame.run === shown.run ? flame.preview : null,
+    tint: tint?.frame === shown.frame && tint.run === shown.run ? tint.preview : null,
     voxelSize: plan.options.voxelSize,
     background: backgroundOf(plan, shown.channel),
   };

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, Suspense, lazy, useCallback, useEffect, useMemo, useState } from 'react';
 import { findForSheet } from '#core/checks';
-import { CHANNEL_LOOK, type LookChannel } from '#core/look';
+import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
 import { type Path, type Rung, settingsSchema } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
 import { commands } from '#web/commands';
@@ -189,7 +189,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
                   }}
                 />
               ) : other !== null && run !== null ? (
-                <CompareView other={other} frame={frame} channel={channel} moving={playback.playing} />
+                <CompareView other={other} frame={frame} channel={isTint(channel) ? 'density' : channel} moving={playback.playing} />
               ) : (
                 <Workspace frame={frame} channel={channel} playing={playback.playing} state={state} secondsLeft={secondsLeft} />
               )}

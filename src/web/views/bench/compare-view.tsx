@@ -5,7 +5,7 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type ReactElement, useMemo, useState } from 'react';
 import { findAll } from '#core/checks';
 import { differenceOf } from '#core/formats';
-import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel } from '#core/look';
+import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
 import type { RunDto } from '#protocol';
 import { navigate, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
@@ -101,7 +101,7 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- name and missing read what is listed
   }, [mode, one, two, sheet, frameA, frameB, difference, channel, shown, second, other, frame, shot.variants, fields]);
 
-  const kept = KEPT_CHANNELS.filter((k) => [shown.run?.plan, other.plan].every((p) => p?.keep.channels.includes(k) ?? true));
+  const kept = KEPT_CHANNELS.filter((k) => !isTint(k) && [shown.run?.plan, other.plan].every((p) => p?.keep.channels.includes(k) ?? true));
   return (
     <Box
       data-testid="compare"

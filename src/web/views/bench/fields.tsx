@@ -7,6 +7,7 @@ import Switch from '@mui/material/Switch';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
 import { z } from 'zod';
+import { colourOfHex, hexOf } from '#core/look';
 import {
   type FieldMeta,
   type Path,
@@ -22,6 +23,7 @@ import {
 import { useSheet } from '#web/state';
 import { Icon, NumberField, useColours } from '#web/ui';
 import { useBench } from './bench-context';
+import { MaskPicture, pickMask } from './mask-picture';
 import { type MovingField, moveAt, splitPath } from './moves';
 
 /** A settings change at a path; what comes out is validated by the sheet. */
@@ -185,10 +187,16 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
         <SmallButton
           title={`${meta.title}: set`}
           onClick={() => {
+            if (meta.fromFile === 'picture') {
+              pickMask((picked) => {
+                change(path, (bare as z.ZodObject).parse(picked));
+              });
+              return;
+            }
             change(path, path.join('.') === 'bounds.limit' ? defaultLimit(useSheet.getState().settings) : startValue(bare, meta));
           }}
         >
-          Set
+          {meta.fromFile ? 'Pick…' : 'Set'}
         </SmallButton>
       </Row>
     );
@@ -259,6 +267,43 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
       </Row>
     );
   }
+  if (bare instanceof z.ZodTuple && meta.colour) {
+    const colour = value as [number, number, number];
+    return (
+      <Row meta={meta} schema={schema} path={path} stacked>
+        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
+          <input
+            type="color"
+            aria-label={`${meta.title}: pick`}
+            value={hexOf(colour)}
+            onChange={(e) => {
+              change(path, colourOfHex(e.target.value));
+            }}
+            style={{
+              width: 34,
+              height: 24,
+              padding: 0,
+              border: `1px solid ${changed ? c.selected : c.line}`,
+              borderRadius: 4,
+              background: c.page,
+            }}
+          />
+          {['red', 'green', 'blue'].map((part, n) => (
+            <NumberField
+              key={part}
+              label={`${meta.title}, ${part}`}
+              value={colour[n] ?? 0}
+              {...numeric}
+              width={74}
+              onChange={(v) => {
+                change([...path, n], v);
+              }}
+            />
+          ))}
+        </Box>
+      </Row>
+    );
+  }
   if (bare instanceof z.ZodTuple) {
     const triple = value as readonly number[];
     return (
@@ -292,6 +337,14 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
           </Tooltip>
           {none}
         </Box>
+        {meta.fromFile === 'picture' && (
+          <MaskPicture
+            mask={value as never}
+            onChange={(mask) => {
+              change(path, mask);
+            }}
+          />
+        )}
         <Fields schema={bare} path={path} />
       </Box>
     );

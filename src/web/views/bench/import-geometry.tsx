@@ -15,10 +15,12 @@ import type { GeometryInfo } from '#protocol';
 import { api, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { addImported } from './items';
+import { pickFiles } from './pick-file';
 
 /** What a file can become. */
 type ItemGroup = 'sources' | 'solids';
 
+const A_PICTURE = 'A picture has no shape. It can mask what a source emits: open the source, and set its "Mask on emission".';
 const ENDINGS = '.obj,.ply,.stl,.glb,.vdb,.zip';
 
 interface Importing {
@@ -49,7 +51,8 @@ export async function importGeometryFiles(files: readonly File[], group: ItemGro
   useImporting.setState({ now: begun });
   let next: Importing;
   try {
-    next = { ...begun, info: await api.importGeometry(file) };
+    const info = await api.importGeometry(file);
+    next = info.kind === 'picture' ? { ...begun, error: A_PICTURE } : { ...begun, info };
   } catch (error) {
     next = { ...begun, error: error instanceof Error ? error.message : String(error) };
   }
@@ -59,23 +62,7 @@ export async function importGeometryFiles(files: readonly File[], group: ItemGro
 
 /** Lets the user pick a file. */
 export function pickGeometry(group: ItemGroup): void {
-  const input = document.createElement('input');
-  input.type = 'file';
-  input.accept = ENDINGS;
-  input.multiple = true;
-  input.setAttribute('aria-label', 'Geometry file');
-  input.hidden = true;
-  // In the page while it is open: browsers drop the choice of an input that is not.
-  document.body.append(input);
-  input.onchange = () => {
-    const files = [...(input.files ?? [])];
-    input.remove();
-    void importGeometryFiles(files, group);
-  };
-  input.oncancel = () => {
-    input.remove();
-  };
-  input.click();
+  pickFiles('Geometry file', ENDINGS, true, (files) => void importGeometryFiles(files, group));
 }
 
 export function ImportButton({ group }: { group: ItemGroup }): ReactElement {

@@ -77,9 +77,9 @@ function AddForce(): ReactElement {
 }
 
 /** Settings that mean nothing for an item as it is. */
-function idle(item: Item): string[] {
+function idle(item: Item, carriesColour: boolean): string[] {
   if ('kind' in item) return item.shape === null ? ['soft'] : [];
-  if (!('body' in item)) return item.mode === 'blend' ? [] : ['blendTime'];
+  if (!('body' in item)) return [...(item.mode === 'blend' ? [] : ['blendTime']), ...(carriesColour ? [] : ['colour'])];
   return [...(item.body === 'filled' ? ['thickness'] : []), ...(item.shape.kind === 'mesh' ? [] : ['voxelSize'])];
 }
 
@@ -87,6 +87,7 @@ function idle(item: Item): string[] {
 export function ItemList({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
   const items = useSheet((s) => itemsOf(s.settings, group));
+  const carriesColour = useSheet((s) => s.settings.matter.colour);
   const { selection, select } = useSelection();
   const kind = ITEM_KINDS[group];
   const open = selection?.group === group ? selection.index : -1;
@@ -171,7 +172,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
                 />
               </Box>
               {group === 'sources' && <PushNote index={n} />}
-              <Fields schema={schemaOf(item)} path={[...kind.list, n]} skip={['name', 'hidden', 'kind', ...idle(item)]} />
+              <Fields schema={schemaOf(item)} path={[...kind.list, n]} skip={['name', 'hidden', 'kind', ...idle(item, carriesColour)]} />
               {group === 'solids' && item.shape?.kind === 'mesh' && !item.hidden && <GapCheck index={n} />}
             </Box>
           )}

@@ -3,7 +3,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { ReactElement } from 'react';
 import type { ContactSlice, ForceArrows } from '#core/gas';
-import { CHANNEL_LOOK, type LookChannel, RAMPS } from '#core/look';
+import { CHANNEL_LOOK, type LookChannel, RAMPS, isTint } from '#core/look';
 import { formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
 import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
@@ -54,7 +54,7 @@ export function ViewBar({
 }: ViewBarProps): ReactElement {
   const c = useColours();
   const kept: readonly LookChannel[] = run?.plan.keep.channels ?? ['density', 'temperature', 'vel'];
-  const legend = slice ? (ofSheet ? null : sliced) : channel === 'density' ? null : frame;
+  const legend = slice ? (ofSheet ? null : sliced) : channel === 'density' || isTint(channel) ? null : frame;
   return (
     <Box
       sx={{
@@ -69,7 +69,7 @@ export function ViewBar({
       }}
     >
       <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, display: 'flex', alignItems: 'center', pr: 0.5 }}>
-        <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />
+        <ChannelSelect label="Channel" value={channel} kept={kept} tints onChange={lookAt} />
         <SliceSelect
           value={slice?.axis ?? 'off'}
           off
@@ -127,6 +127,7 @@ export function ViewBar({
           {aims && <ToggleButton value="aim">Aim</ToggleButton>}
         </ToggleButtonGroup>
       )}
+      {channel === 'uvw' && !slice && <CoordinateLegend />}
       {legend && <Legend frame={legend} sliced={slice !== null} />}
       {contact && <ContactLegend voxelSize={contact.voxelSize} />}
       {arrows && (
@@ -135,6 +136,16 @@ export function ViewBar({
           <b className="mono">{formatQuantity(arrows.most, 'acceleration', { digits: 3 })}</b>
         </Box>
       )}
+    </Box>
+  );
+}
+
+/** What the colours of texture coordinates mean. */
+function CoordinateLegend(): ReactElement {
+  const c = useColours();
+  return (
+    <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1, py: 0.5, fontSize: 11.5, width: 210 }}>
+      where in its source's box it came from: red across, green up, blue towards the front
     </Box>
   );
 }

@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import type { ReactElement } from 'react';
-import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel } from '#core/look';
+import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
 import { navigate } from '#web/state';
 import type { SliceSetting } from '#web/viewport';
 
@@ -20,12 +20,21 @@ interface ChannelSelectProps<T extends string> {
   readonly value: T | LookChannel;
   /** Channels that there are frames of; the others stand there and cannot be chosen. */
   readonly kept: readonly LookChannel[];
+  /** Whether what colours the density can be chosen. */
+  readonly tints?: boolean;
   /** What can be chosen besides. */
   readonly more?: readonly (readonly [T, string])[];
   readonly onChange: (channel: T | LookChannel) => void;
 }
 
-export function ChannelSelect<T extends string = LookChannel>({ label, value, kept, more, onChange }: ChannelSelectProps<T>): ReactElement {
+export function ChannelSelect<T extends string = LookChannel>({
+  label,
+  value,
+  kept,
+  tints = false,
+  more,
+  onChange,
+}: ChannelSelectProps<T>): ReactElement {
   return (
     <Select
       value={value}
@@ -35,7 +44,7 @@ export function ChannelSelect<T extends string = LookChannel>({ label, value, ke
         onChange(e.target.value as T | LookChannel);
       }}
     >
-      {KEPT_CHANNELS.map((k) => (
+      {KEPT_CHANNELS.filter((k) => tints || !isTint(k)).map((k) => (
         <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
           {CHANNEL_LOOK[k].title}
         </MenuItem>

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
-import type { LookChannel } from '#core/look';
+import { type LookChannel, isTint } from '#core/look';
 import { type Difference, type ShapeSettings, defaultLimit } from '#core/shot';
 import type { CacheState } from '#protocol';
 import { useRoute, useSheet } from '#web/state';
@@ -39,9 +39,12 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
   const edit = useSheet((s) => s.edit);
-  const picture = useFrame(run?.id ?? null, frame, channel, stored);
+  const tinted = isTint(channel);
+  const smoke = tinted ? 'density' : channel;
+  const picture = useFrame(run?.id ?? null, frame, smoke, stored);
+  const tint = useFrame(tinted ? (run?.id ?? null) : null, frame, channel, stored);
   const burns =
-    channel === 'density' &&
+    smoke === 'density' &&
     run !== null &&
     run.plan.options.matter.fire !== null &&
     (run.rung === 'sketch' || run.plan.keep.channels.includes('flame'));
@@ -115,7 +118,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     const [ox, oy, oz, nx, ny, nz] = window;
     return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
   }, [frames, pictured, h]);
-  const viewFrame = useMemo(() => asViewportFrame(picture, plan, flame), [picture, plan, flame]);
+  const viewFrame = useMemo(() => asViewportFrame(picture, plan, { flame, tint }), [picture, plan, flame, tint]);
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
     () => ({

@@ -1,5 +1,6 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { zipSync } from 'fflate';
+import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { writeVdb } from '#core/formats';
@@ -7,7 +8,7 @@ import { type Geometry, boxOf, decodeGeometry, formsOf, positionsAt } from '#cor
 import { importedShape } from '#core/shot';
 import { ballSoup, boxSoup, sheetSoup, type Soup } from '#testing';
 import { makeGeometry, type Made } from './make';
-import { importGeometry } from '.';
+import { importGeometry, pngOf } from '.';
 
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
 const corners = (m: Soup): string[] =>
@@ -275,5 +276,35 @@ describe('importing points', () => {
     expect((await makeGeometry(zipSync({ 'a.1.ply': ply(1, 'bare'), 'a.2.ply': ply(2, 'bare') }), 'a.zip')).info.notes[1]).toMatch(
       /stand still/,
     );
+  });
+});
+
+describe('importing a picture', () => {
+  /** Two by two: white, half grey, black, transparent white. */
+  const png = async (): Promise<Uint8Array> => {
+    const raw = Uint8Array.from([255, 255, 255, 255, 128, 128, 128, 255, 0, 0, 0, 255, 255, 255, 255, 0]);
+    return new Uint8Array(
+      await sharp(raw, { raw: { width: 2, height: 2, channels: 4 } })
+        .png()
+        .toBuffer(),
+    );
+  };
+  it('takes its brightness as it is shown, row by row from the top; what is transparent is black', async () => {
+    const made = await importGeometry(await png(), 'grate.png');
+    expect(made.info).toMatchObject({ kind: 'picture', size: [2, 2, 0], notes: [] });
+    const kept = decodeGeometry(made.bytes, 'kept');
+    if (kept.kind !== 'picture') throw new Error('no picture');
+    expect([...kept.picture.values].map((v) => Math.round(255 * v))).toEqual([255, 128, 0, 0]);
+    expect((await sharp(await pngOf(kept.picture)).metadata()).width).toBe(2);
+    expect(() => importedShape(made.info, 1, 'y', 24)).toThrow(/is a picture: it has no shape/);
+  });
+  it('shrinks what is larger than any mask needs; says what is no picture, and what masks nothing', async () => {
+    const wide = await sharp({ create: { width: 3000, height: 30, channels: 3, background: '#ffffff' } })
+      .png()
+      .toBuffer();
+    const { info } = await makeGeometry(new Uint8Array(wide), 'wide.png');
+    expect(info.size).toEqual([1024, 10, 0]);
+    expect(info.notes[0]).toMatch(/masks nothing/);
+    await expect(makeGeometry(text('not a picture'), 'broken.png')).rejects.toThrow(/broken\.png: it cannot be read as a picture/);
   });
 });

@@ -4,7 +4,9 @@ import type { ImportMessage, ImportStart } from '#protocol';
 import type { Made } from './make';
 import importUrl from './import.node.ts?nodeworker';
 
-/** Reads a mesh or a signed distance on a thread of its own: two million triangles take a while. */
+export { pngOf } from './read-picture';
+
+/** Reads a mesh, a picture or a signed distance on a thread of its own: two million triangles take a while. */
 export function importGeometry(bytes: Uint8Array, file: string): Promise<Made> {
   const start: ImportStart = { bytes, file };
   const worker = new Worker(new URL(importUrl), { workerData: start });

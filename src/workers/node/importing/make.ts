@@ -15,6 +15,7 @@ import {
 import { guessUnit } from '#core/shot';
 import type { GeometryInfo } from '#protocol';
 import type { ReadMesh } from './mesh-file';
+import { PICTURE, readPicture } from './read-picture';
 import { readPointFile, readPointSeries } from './read-points';
 import { readMesh } from './read';
 
@@ -36,10 +37,26 @@ export interface Made {
 
 /** Turns a file into geometry as Ruddle keeps it, and says what was found. Throws `file-invalid`. */
 export async function makeGeometry(bytes: Uint8Array, file: string): Promise<Made> {
+  if (PICTURE.test(file)) return fromPicture(bytes, file);
   if (/\.vdb$/i.test(file)) return fromVolume(bytes, file);
   if (/\.zip$/i.test(file)) return fromPoints(readPointSeries(bytes, file), file);
   const points = /\.ply$/i.test(file) ? pointsOrNothing(bytes) : null;
   return points ? fromPoints(points, file) : fromMesh(await readMesh(bytes, file), file);
+}
+
+async function fromPicture(bytes: Uint8Array, file: string): Promise<Made> {
+  const picture = await readPicture(bytes, file);
+  return made({ kind: 'picture', picture }, file, {
+    kind: 'picture',
+    first: 0,
+    extent: { min: [0, 0, 0], max: [0, 0, 0] },
+    centre: [0, 0, 0],
+    size: [picture.width, picture.height, 0],
+    seconds: 0,
+    notes: picture.values.every((v) => v === picture.values[0]) ? ['It is the same everywhere: it masks nothing.'] : [],
+    sheet: false,
+    triangles: 0,
+  });
 }
 
 /** A .ply that cannot be read at all is told of by the reader of meshes. */

@@ -1,0 +1,35 @@
+import type { Form, Picture } from '#core/geometry';
+import type { KernelTeam, Level } from '#core/grid';
+import type { Covers } from './covers';
+import type { GasFields } from './fields';
+import type { PlacedSource } from './moving';
+import type { GasOptions, GasSource } from './options';
+
+/** A source as a run holds it. */
+export interface PreparedSource {
+  readonly source: GasSource;
+  /** Whether its shape moves. */
+  readonly travels: boolean;
+  /** It as it is at a moment. */
+  readonly at: (time: number) => PlacedSource;
+  readonly form: Form;
+  readonly picture: Picture | null;
+  /** Seconds in which it emits. */
+  readonly from: number;
+  readonly to: number;
+  /** Of a source whose shape does not move, in the present window. */
+  covers: Covers | null;
+  readonly stirred: readonly [Float32Array, Float32Array] | null;
+  /** What is left of contact, 0 to 1, by world voxel; null: it leaves no trail. */
+  readonly trail: Map<number, number> | null;
+}
+
+/** What sources give to. */
+export interface Yard {
+  readonly team: KernelTeam;
+  readonly level: Level;
+  readonly fields: GasFields;
+  readonly options: GasOptions;
+  /** Entries of a field. */
+  readonly size: number;
+}
