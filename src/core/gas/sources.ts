@@ -1,10 +1,9 @@
-import { type Distance, type Form, type Picture, throughPicture } from '#core/geometry';
-import type { KernelTeam, Level } from '#core/grid';
+import { type Distance, type Picture, throughPicture } from '#core/geometry';
 import type { Vec3 } from '#core/math';
 import { type Covers, coversOf } from './covers';
 import { Dyeing, type Factor, emission, emit, keptOf, nearness, product } from './emission';
 import type { Motion, PlacedSource } from './moving';
-import type { GasOptions, GasSource, Stir, Turbulence } from './options';
+import type { GasOptions, Stir, Turbulence } from './options';
 import type { PreparedSource, Yard } from './prepared';
 import { emitTrail, touch } from './trail';
 import { noisesOf, turbulenceAt } from './turbulence';
