@@ -5,6 +5,8 @@ import type { Plan } from '#core/shot';
 /** What a compute worker is started with. */
 export interface ComputeStart {
   readonly plan: Plan;
+  /** Which of the plan's bounds. */
+  readonly bounds: number;
   readonly key: string;
   /** Files of the imported geometry that the plan needs, by fingerprint. */
   readonly geometry: Readonly<Record<string, string>>;

@@ -18,6 +18,8 @@ export interface SketchSetUp {
 export type SketchRequest = SketchSetUp | SketchStart | { readonly kind: 'stop' };
 
 export interface ChannelPreview {
+  /** Which of the plan's bounds. */
+  readonly bounds: number;
   readonly channel: GasChannel;
   readonly preview: Preview;
 }

@@ -255,6 +255,7 @@ describe('findings', () => {
       'fire:no-fuel',
       'unused-heat',
       'moves:',
+      'bounds-overlap',
     ];
     for (const [id, causes] of TABLE) {
       const given = input(causes);
@@ -268,6 +269,45 @@ describe('findings', () => {
         }
       }
     }
+  });
+
+  describe('of several bounds', () => {
+    const box = (x: number): Raw => ({ min: [x - 2, 0, -2], max: [x + 2, 6, 2] });
+    const both = (far: Raw, beside: Raw = {}): Settings =>
+      sheet({
+        sources: [
+          { name: 'Near', shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 } },
+          { name: 'Far', shape: { kind: 'ball', centre: [40, 1, 0], radius: 0.5, ...far } },
+        ],
+        bounds: { limit: box(0), beside: [{ name: 'Far chimney', limit: box(40), ...beside }] },
+      });
+    it('each is looked at by itself; remedies name its own settings', () => {
+      expect(ids({ settings: both({}) })).toEqual([]);
+      const found = findAll(input({ settings: both({ radius: 0.05 }) }));
+      const small = found.find((f) => f.id.startsWith('small-source'))!;
+      expect(small).toMatchObject({ id: 'small-source:1@1', title: expect.stringMatching(/^Far chimney: /) as string });
+      const finer = small.remedies.flatMap((r) => r.edits).find((e) => e.path.includes('voxelSize'));
+      expect(finer?.path).toBe('bounds.beside[0].voxelSize');
+      const mended = applyEdits(both({ radius: 0.05 }), [finer!])!;
+      expect(ids({ settings: mended })).not.toContain('small-source:1@1');
+    });
+    it('of a run each has its own reports; what is true of both is said once', () => {
+      const settings = both({});
+      const together = (first: Partial<FrameReport>, second: Partial<FrameReport>): FrameReport[] =>
+        makeReports(8).map((r) => ({
+          ...r,
+          parts: [
+            { ...r, ...first },
+            { ...r, ...second },
+          ],
+        }));
+      const limit = { substepsWanted: 9, substepsUsed: 8 };
+      expect(ids({ settings, reports: together({}, limit) })).toEqual(['substep-limit@1']);
+      expect(ids({ settings, reports: together(limit, limit) })).toEqual(['substep-limit']);
+    });
+    it('that overlap are told', () => {
+      expect(ids({ settings: both({}, { limit: { min: [1, 0, -2], max: [42, 6, 2] } }) })).toContain('bounds-overlap:0-1');
+    });
   });
 
   it('say which frames they are about', () => {

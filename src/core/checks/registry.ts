@@ -1,3 +1,4 @@
+import { eachBounds, overlappingBounds } from './beside';
 import { emptyBounds } from './bounds';
 import { unreadChannels } from './channels';
 import { budgets } from './budget';
@@ -41,6 +42,6 @@ export const CHECKS: readonly Check[] = [
 
 /** Warnings first, in the registry's order. */
 export function findAll(input: CheckInput): Finding[] {
-  const found = CHECKS.flatMap((c) => c.find(input));
+  const found = [...overlappingBounds.find(input), ...eachBounds(input, (one) => CHECKS.flatMap((c) => c.find(one)))];
   return [...found.filter((f) => f.severity === 'warning'), ...found.filter((f) => f.severity === 'note')];
 }

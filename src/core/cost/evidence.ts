@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type FrameReport, STAGES, type Stage, limitWindow } from '#core/gas';
 import { shapeBounds } from '#core/geometry';
-import type { Plan } from '#core/shot';
+import { type Plan, optionsOf, planOfBounds } from '#core/shot';
 
 const amount = z.number().min(0);
 const seconds = z.strictObject(Object.fromEntries(STAGES.map((s) => [s, amount])) as Record<Stage, typeof amount>);
@@ -56,6 +56,30 @@ export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
   seconds: report.seconds,
   calibration: report.calibrationSeconds,
 });
+
+/** A run's frames as they are kept. */
+interface KeptFrame {
+  readonly report: FrameReport;
+  readonly bytes: number;
+}
+
+/**
+ * A run as the model sees it: one of several bounds is as many runs, each on its share of the threads. What its files take is told apart by the voxels.
+ */
+export function costRunsOf(run: Omit<CostRun, 'frames'>, frames: readonly KeptFrame[]): CostRun[] {
+  const count = optionsOf(run.plan).length;
+  if (count === 1) return [{ ...run, frames: frames.map((f) => costFrame(f.report, f.bytes)) }];
+  return Array.from({ length: count }, (_v, n): CostRun => ({
+    ...run,
+    id: `${run.id}/${String(n + 1)}`,
+    plan: planOfBounds(run.plan, n),
+    threads: Math.max(1, Math.floor(run.threads / count)),
+    frames: frames.flatMap(({ report, bytes }) => {
+      const part = report.parts?.[n];
+      return part ? [costFrame(part, bytes * (part.activeVoxels / Math.max(1, report.activeVoxels)))] : [];
+    }),
+  }));
+}
 
 /** What of a plan decides about the work of a voxel. */
 export interface Work {

@@ -1,4 +1,4 @@
-export { type CostFrame, type CostRun, costFrame, costFrameSchema } from './evidence';
+export { type CostFrame, type CostRun, costFrame, costRunsOf, costFrameSchema } from './evidence';
 export { type CostModel } from './model';
 export { calibrationPlans } from './calibration';
 export { type Basis, type Prediction, type Range } from './prediction';

@@ -1,10 +1,10 @@
-import { canonicalJson, differences, type Plan } from '#core/shot';
+import { type Plan, canonicalJson, differences, optionsOf, planOfBounds } from '#core/shot';
 import { type CostRun, workOf } from './evidence';
 import { type PredictedFrame, extrapolate } from './extrapolate';
 import { guessFrames } from './guess';
 import { type Lessons, learn } from './lessons';
 import { type CostModel, fitModel, frameSeconds } from './model';
-import { type Basis, type Prediction, rangeOf } from './prediction';
+import { BASES, type Basis, type Prediction, type Range, rangeOf } from './prediction';
 import { type RecordEntry, spreadOf } from './record';
 
 /** All that is known: fitted once, asked often. */
@@ -99,6 +99,44 @@ const sameRun = (a: Plan, b: Plan): boolean => {
  * model of this machine turns the load into time.
  */
 export function predict(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
+  const each = optionsOf(plan).map((_o, n) => predictBounds(planOfBounds(plan, n), runs, knowledge));
+  return each.length === 1 ? (each[0] as DetailedPrediction) : sumOf(each);
+}
+
+/** Several bounds together: amounts are added, times too (side by side each has its share of the threads). What is known least about decides how sure it is. */
+function sumOf(each: readonly DetailedPrediction[]): DetailedPrediction {
+  const [first] = each as [DetailedPrediction];
+  const range = (pick: (p: DetailedPrediction) => Range): Range => ({
+    low: each.reduce((n, p) => n + pick(p).low, 0),
+    likely: each.reduce((n, p) => n + pick(p).likely, 0),
+    high: each.reduce((n, p) => n + pick(p).high, 0),
+  });
+  const least = each.reduce((a, b) => (BASES.indexOf(b.basis) > BASES.indexOf(a.basis) ? b : a));
+  return {
+    voxels: range((p) => p.voxels),
+    memory: range((p) => p.memory),
+    disk: range((p) => p.disk),
+    time: each.every((p) => p.time !== null) ? range((p) => p.time ?? { low: 0, likely: 0, high: 0 }) : null,
+    basis: least.basis,
+    from: [...new Set(each.map((p) => p.from))].join(', '),
+    frames: first.frames.map((f, n) => {
+      const all = each.flatMap((p) => p.frames[n] ?? []);
+      const sum = (pick: (g: PredictedFrame) => number): number => all.reduce((m, g) => m + pick(g), 0);
+      const most = (pick: (g: PredictedFrame) => number): number => Math.max(...all.map(pick));
+      return {
+        ...f,
+        voxels: sum((g) => g.voxels),
+        memoryBytes: sum((g) => g.memoryBytes),
+        bytes: sum((g) => g.bytes),
+        substeps: most((g) => g.substeps),
+        iterations: most((g) => g.iterations),
+        seconds: all.every((g) => g.seconds !== null) ? all.reduce((m, g) => m + (g.seconds ?? 0), 0) : null,
+      };
+    }),
+  };
+}
+
+function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
   const { model, lessons, record } = knowledge;
   const relatives = relativesOf(runs, plan);
   // The very same run needs no second opinion.

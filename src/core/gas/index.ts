@@ -1,5 +1,6 @@
 export type { GasOptions, GasSolid, GasSource, EmissionMode, EmissionNoise, Fire, Turbulence, ForceField, AdvectionName } from './options';
 export { solveGas, warmCalibration, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
+export { solveTogether, reportOfAll, type FrameOfAll } from './together';
 export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
 export { ADVECTION } from './advection';
 export { doNotFit, windowBytes } from './fields';

@@ -76,6 +76,8 @@ export interface FrameReport {
   readonly maxima: { readonly density: number; readonly temperature: number; readonly speed: number };
   /** How long the calibration kernel took, seconds: the machine's speed at that moment. */
   readonly calibrationSeconds: number;
+  /** Of a run with several bounds: the report of each, this one being all of them together. */
+  readonly parts?: readonly FrameReport[];
 }
 
 export const emptyLedger = (): MassLedger => ({

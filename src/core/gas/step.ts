@@ -55,6 +55,8 @@ export class GasStep {
   #cutRecords = 0;
   #cutCount = 0;
   #walls: MovingWalls = NO_WALLS;
+  /** Whether the measured energy is that of the present tiles. */
+  #energyKnown = false;
   /** Middle of the last substep. */
   #time = 0;
   /** Of the last substep, see FrameReport. */
@@ -87,6 +89,7 @@ export class GasStep {
 
   /** To be called whenever the bounds changed. */
   boundsChanged(): void {
+    this.#energyKnown = false;
     this.#edges.use(this.bounds.edges);
     const level = this.bounds.hierarchy.finest;
     const records = this.team.words(level.records, level.count * RECORD_WORDS);
@@ -163,6 +166,7 @@ export class GasStep {
       });
     }
     Object.assign(this.statistics, s);
+    this.#energyKnown = true;
   }
 
   /** Fuel is matter too: where it is, tiles stay awake. */
@@ -264,7 +268,8 @@ export class GasStep {
     this.#forces = this.motion.forces(time + dt / 2);
     this.#matter = this.motion.matter(time + dt / 2);
     const cell = this.options.voxelSize ** 3;
-    const before = this.statistics.energy;
+    // Tiles that woke up bring the wind that stood in them: no scheme's gain.
+    const before = this.#energyKnown ? this.statistics.energy : this.#energy();
     const reflects = this.options.matter.velocityAdvection === 'reflection';
     timed('advection', () => {
       this.#advect(dt, ledger, cell, reflects ? dt / 2 : dt);

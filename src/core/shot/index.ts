@@ -8,6 +8,8 @@ export { solidSchema, sourceSchema } from './items';
 export { FIELD_KINDS, forceFieldSchema } from './forces';
 export {
   settingsSchema,
+  besideSchema,
+  type BesideSettings,
   GROUPS,
   type Group,
   type Settings,
@@ -28,9 +30,22 @@ export {
   type ShotFile,
   type VariantFile,
 } from './shot';
-export { RUNGS, rungTitle, planToRun, resolvePlan, geometryOf, geometriesOfSettings, defaultLimit, type Rung, type Plan } from './plan';
+export {
+  RUNGS,
+  rungTitle,
+  planToRun,
+  resolvePlan,
+  optionsOf,
+  planOfBounds,
+  passOf,
+  geometryOf,
+  geometriesOfSettings,
+  type Rung,
+  type Plan,
+} from './plan';
+export { countOfBounds, settingsOfBounds } from './beside';
 export { completePlan } from './old-plans';
-export { limitAround, limitOfView } from './limit-from';
+export { defaultLimit, limitAround, limitOfView, meets } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey, canonicalJson, differences, type Difference } from './key';
 export { metaAt, showDifference, variantName } from './describe';

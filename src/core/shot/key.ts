@@ -1,6 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
-import { GAS_VERSION } from '#core/gas';
+import { GAS_VERSION, type GasOptions } from '#core/gas';
 import { pathText } from './shot';
 import type { Plan } from './plan';
 
@@ -19,8 +19,11 @@ export function canonicalJson(value: unknown): string {
 
 /** The part of a plan that decides about its frames: no names, no last frame. */
 function essence(plan: Plan): unknown {
-  const { lastFrame: _lastFrame, sources, ...options } = plan.options;
-  return { ...plan, options: { ...options, sources: sources.map(({ name: _name, ...s }) => s) } };
+  const bare = ({ lastFrame: _lastFrame, sources, ...options }: GasOptions): unknown => ({
+    ...options,
+    sources: sources.map(({ name: _name, ...s }) => s),
+  });
+  return { ...plan, options: bare(plan.options), beside: plan.beside.map(bare) };
 }
 
 /** SHA-256 of what decides about the result, the solver's and the kernels' versions included. */

@@ -5,6 +5,30 @@ import { followedBy } from './moves-schema';
 import type { Settings } from './settings';
 import type { CameraSettings, ShotFields } from './shot';
 
+/** Whether two boxes have any room in common. */
+export const meets = (a: Box3, b: Box3): boolean => ([0, 1, 2] as const).every((n) => a.min[n] < b.max[n] && b.min[n] < a.max[n]);
+
+/**
+ * A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. What stands in bounds of its own is left
+ * out.
+ */
+export function defaultLimit(settings: Settings): Box3 {
+  const boxes = [...settings.sources, ...settings.solids]
+    .filter((s) => !s.hidden)
+    .map((s) => shapeBounds(s.shape))
+    .filter((box) => !settings.bounds.beside.some((b) => meets(b.limit, box)));
+  if (boxes.length === 0) return { min: [-2, 0, -2], max: [2, 4, 2] };
+  const at = (pick: (b: Box3) => number, f: (...v: number[]) => number): number => f(...boxes.map(pick));
+  const min = [0, 1, 2].map((a) => at((b) => b.min[a as 0 | 1 | 2], Math.min)) as [number, number, number];
+  const max = [0, 1, 2].map((a) => at((b) => b.max[a as 0 | 1 | 2], Math.max)) as [number, number, number];
+  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]);
+  const round = (v: number, f: (x: number) => number): number => f(v * 10) / 10;
+  return {
+    min: [round(min[0] - size, Math.floor), round(min[1], Math.floor), round(min[2] - size, Math.floor)],
+    max: [round(max[0] + size, Math.ceil), round(max[1] + 1.5 * size, Math.ceil), round(max[2] + size, Math.ceil)],
+  };
+}
+
 /** Room around an item, of its longest side. */
 const ROOM = 0.15;
 /** Nearest and furthest that a camera's view is taken to reach, of the way to what it looks at. */

@@ -1,7 +1,8 @@
 import type { Plan } from './plan';
 
 /** A plan as an older version of Ruddle stored it: what has come since is missing. */
-type Stored = Omit<Plan, 'options' | 'file'> & {
+type Stored = Omit<Plan, 'options' | 'file' | 'beside'> & {
+  readonly beside?: Plan['beside'];
   readonly file: Partial<Plan['file']>;
   readonly options: Omit<Plan['options'], 'sources' | 'solids' | 'forces' | 'matter'> & {
     readonly sources: readonly object[];
@@ -19,6 +20,7 @@ export function completePlan(stored: unknown): Plan {
   const { options, file, ...rest } = stored as Stored;
   const moves = {};
   return {
+    beside: [],
     ...rest,
     file: { timeScale: 1, ...file },
     options: {

@@ -1,7 +1,9 @@
 import { RuddleError } from '#core/errors';
-import { type Box3, type PictureMask, type Shape, shapeBounds } from '#core/geometry';
+import type { PictureMask, Shape } from '#core/geometry';
 import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
 import { followedBy } from './moves-schema';
+import { countOfBounds, settingsOfBounds } from './beside';
+import { defaultLimit } from './limit-from';
 import { mistakesOfMoves } from './moved';
 import type { Settings, ShapeSettings, SourceSettings } from './settings';
 import type { ShotFields } from './shot';
@@ -16,6 +18,8 @@ export interface Plan {
   readonly pass: 'solve';
   readonly rung: Rung;
   readonly options: GasOptions;
+  /** Of the bounds beside, in their order: computed with the first ones, frame by frame. */
+  readonly beside: readonly GasOptions[];
   readonly keep: {
     readonly channels: readonly GasChannel[];
     readonly precision: 'half' | 'full';
@@ -23,21 +27,6 @@ export interface Plan {
     readonly preRoll: boolean;
   };
   readonly file: { readonly metresPerUnit: number; readonly upAxis: 'y' | 'z'; readonly timeScale: number };
-}
-
-/** A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. */
-export function defaultLimit(settings: Settings): Box3 {
-  const boxes = [...settings.sources, ...settings.solids].filter((s) => !s.hidden).map((s) => shapeBounds(s.shape));
-  if (boxes.length === 0) return { min: [-2, 0, -2], max: [2, 4, 2] };
-  const at = (pick: (b: Box3) => number, f: (...v: number[]) => number): number => f(...boxes.map(pick));
-  const min = [0, 1, 2].map((a) => at((b) => b.min[a as 0 | 1 | 2], Math.min)) as [number, number, number];
-  const max = [0, 1, 2].map((a) => at((b) => b.max[a as 0 | 1 | 2], Math.max)) as [number, number, number];
-  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]);
-  const round = (v: number, f: (x: number) => number): number => f(v * 10) / 10;
-  return {
-    min: [round(min[0] - size, Math.floor), round(min[1], Math.floor), round(min[2] - size, Math.floor)],
-    max: [round(max[0] + size, Math.ceil), round(max[1] + 1.5 * size, Math.ceil), round(max[2] + size, Math.ceil)],
-  };
 }
 
 /** Largest amount that a source emits: of its number, or of the keys that move it. */
@@ -66,12 +55,29 @@ const fingerprints = (items: readonly Imports[]): string[] => [
 ];
 
 /** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
-export const geometryOf = ({ options }: Plan): string[] => fingerprints([...options.sources, ...options.solids, ...options.forces.fields]);
+export const geometryOf = (plan: Plan): string[] =>
+  fingerprints(optionsOf(plan).flatMap((o) => [...o.sources, ...o.solids, ...o.forces.fields]));
 export const geometriesOfSettings = ({ sources, solids, forces }: Settings): string[] =>
   fingerprints([...sources, ...solids, ...forces.fields]);
 
+/** What is computed in each of a plan's bounds. */
+export const optionsOf = ({ options, beside }: Plan): readonly GasOptions[] => [options, ...beside];
+
+/** A plan of one of a plan's bounds alone. */
+export const planOfBounds = (plan: Plan, n: number): Plan => ({ ...plan, options: optionsOf(plan)[n] ?? plan.options, beside: [] });
+
+/** What the files of one of a run's bounds are called by: `solve`, `solve-2`. */
+export const passOf = (plan: Plan, n: number): string => (n === 0 ? plan.pass : `${plan.pass}-${String(n + 1)}`);
+
 /** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
 export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
+  const [first, ...others] = Array.from({ length: countOfBounds(settings) }, (_v, n) =>
+    resolveBounds(shot, settingsOfBounds(shot, settings, n), rung, voxelFactor),
+  );
+  return { ...(first as Plan), beside: others.map((p) => p.options) };
+}
+
+function resolveBounds(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number): Plan {
   const { bounds, stepping, forces, matter, keep } = settings;
   const sources = settings.sources.filter((s) => !s.hidden);
   const most = (name: 'density' | 'heat' | 'fuel'): number => Math.max(0, ...sources.map((s) => largest(s, name)));
@@ -128,6 +134,7 @@ export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, vo
       },
       matter,
     },
+    beside: [],
     keep: {
       channels: channelsOf({ matter }).filter((c) => keep[c]),
       precision: keep.precision,

@@ -135,6 +135,11 @@ export function atRealSize(shot: ShotFields, settings: Settings, factor: number)
         reach: bounds.reach === null ? null : length(bounds.reach),
         quietSpeed: short(bounds.quietSpeed * root),
         limit: bounds.limit && { min: lengths(bounds.limit.min), max: lengths(bounds.limit.max) },
+        beside: bounds.beside.map((b) => ({
+          ...b,
+          limit: { min: lengths(b.limit.min), max: lengths(b.limit.max) },
+          voxelSize: b.voxelSize === null ? null : length(b.voxelSize),
+        })),
       },
       sources: settings.sources.map((s) => ({
         ...source(s),

@@ -25,6 +25,22 @@ const boxSchema = z
     error: 'the lowest corner must lie below the highest one on every axis',
   });
 
+/** Bounds of their own for what lies far from the rest. */
+export const besideSchema = z.strictObject({
+  name: z.string().trim().min(1).max(60).default('Bounds').meta({ title: 'Name', help: 'Yours; changes no result.' }),
+  limit: boxSchema.meta({ title: 'Limit box', help: 'Outermost box of these bounds; its walls are those of the shot.' }),
+  voxelSize: optional(null, {
+    title: 'Own voxel size',
+    help: 'Finer for what is near, coarser for what is far.',
+    unit: 'metre',
+    none: 'as under Detail',
+    min: 1e-4,
+    max: 100,
+    step: 1.05,
+    ratio: true,
+  }),
+});
+
 export const settingsSchema = z
   .strictObject({
     scale: z
@@ -155,6 +171,11 @@ export const settingsSchema = z
           })
           .prefault({})
           .meta({ title: 'Walls', help: 'Each side of the limit box.' }),
+        beside: z.array(besideSchema).max(7).default([]).meta({
+          title: 'Bounds beside',
+          help: 'More bounds in the same shot, each computed by itself: nothing passes between them.',
+          hidden: true,
+        }),
       })
       .prefault({}),
     sources: z.array(sourceSchema).max(32).default([]),
@@ -193,6 +214,7 @@ export const settingsSchema = z
   });
 
 export type Settings = z.output<typeof settingsSchema>;
+export type BesideSettings = z.output<typeof besideSchema>;
 export type SettingsInput = z.input<typeof settingsSchema>;
 export type ShapeSettings = z.output<typeof shapeSchema>;
 export type SourceSettings = z.output<typeof sourceSchema>;

@@ -14,22 +14,25 @@ export async function frameData(
   runId: string,
   frameText: string,
   channel: string,
-  lodText: string | null,
+  { lodText, boundsText }: { readonly lodText: string | null; readonly boundsText: string | null },
   request: Request,
 ): Promise<Response> {
   const frame = Number(frameText);
   const lod = Number(lodText ?? 0);
+  const bounds = Number(boundsText ?? 0);
   if (
     !Number.isInteger(frame) ||
     !(KEPT_CHANNELS as readonly string[]).includes(channel) ||
+    !Number.isInteger(bounds) ||
+    bounds < 0 ||
     !Number.isInteger(lod) ||
     lod < 0 ||
     lod > MAX_LOD
   ) {
     throw new RuddleError('not-found', 'There is no such frame or channel.', { what: `${frameText}/${channel}` });
   }
-  const { folder, pass, checksum } = await app.runs.frame(runId, frame);
-  const etag = `"${checksum ?? ''}-${channel}-${String(lod)}"`;
+  const { folder, pass, checksum } = await app.runs.frame(runId, frame, bounds);
+  const etag = `"${checksum ?? ''}-${channel}-${String(bounds)}-${String(lod)}"`;
   const headers = {
     'content-type': 'application/octet-stream',
     'cache-control': 'private, max-age=31536000, immutable',

@@ -156,7 +156,7 @@ describe('runs', () => {
     const after = await app.runs.detail(run.id);
     expect(after.run.state).toBe('interrupted');
     expect(after.frames.filter((f) => f.stored).map((f) => f.frame)).toEqual([1, 2, 3]);
-    expect(await app.runs.frame(run.id, 2)).toMatchObject({ folder: run.folder });
+    expect(await app.runs.frame(run.id, 2, 0)).toMatchObject({ folder: run.folder });
   });
 
   it('does not start when the disk would be left too full, and says what is free and what must stay', async () => {
@@ -204,7 +204,7 @@ describe('freeing', () => {
     await app.freed.free(run.id);
     expect(existsSync(run.folder)).toBe(false);
     expect(await app.runs.get(run.id)).toMatchObject({ freed: true, restorable: true, bytes: 0 });
-    await expect(app.runs.frame(run.id, 2)).rejects.toMatchObject({ tag: 'not-found' });
+    await expect(app.runs.frame(run.id, 2, 0)).rejects.toMatchObject({ tag: 'not-found' });
     await app.freed.restore(run.id);
     expect(readdirSync(run.folder)).toContain('solve.0002.vdb');
     await app.freed.free(run.id);

@@ -10,10 +10,12 @@ import {
   type RecordEntry,
   calibrationPlans,
   costFrame,
+  costRunsOf,
   knowledgeOf,
   measuredOf,
   predict,
 } from '#core/cost';
+import type { FrameReport } from '#core/gas';
 import { type Plan, type Settings, resolvePlan, runKey, settingsSchema } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import type { EvidenceDto, ServerEvent } from '#protocol';
@@ -134,15 +136,15 @@ export class Costs {
       .limit(100);
     const frames = await this.#frames(rows.map((r) => r.run.id));
     return rows.flatMap(({ run, shot }): RecordEntry[] => {
-      const own = frames.get(run.id) ?? [];
+      const own = (frames.get(run.id) ?? []).map((f) => costFrame(f.report, f.bytes));
       if (!run.prediction || own.length === 0) return [];
       const title = `${shot.name}, ${run.rung === 'test' ? 'Test' : 'Final'} ${String(run.number)}`;
       return [{ run: run.id, title, prediction: run.prediction, measured: measuredOf(own, reference) }];
     });
   }
 
-  async #frames(ids: readonly string[]): Promise<Map<string, CostFrame[]>> {
-    const found = new Map<string, CostFrame[]>();
+  async #frames(ids: readonly string[]): Promise<Map<string, { report: FrameReport; bytes: number }[]>> {
+    const found = new Map<string, { report: FrameReport; bytes: number }[]>();
     if (ids.length === 0) return found;
     const rows = await this.db
       .select({ runId: tables.frames.runId, report: tables.frames.report, bytes: tables.frames.bytes })
@@ -151,7 +153,7 @@ export class Costs {
       .orderBy(asc(tables.frames.frame));
     for (const row of rows) {
       const list = found.get(row.runId) ?? [];
-      list.push(costFrame(row.report, row.bytes));
+      list.push({ report: row.report, bytes: row.bytes });
       found.set(row.runId, list);
     }
     return found;
@@ -159,14 +161,16 @@ export class Costs {
 
   async #costRuns(rows: readonly RunRow[]): Promise<CostRun[]> {
     const frames = await this.#frames(rows.map((r) => r.id));
-    return rows.map((row) => ({
-      id: row.id,
-      title: `run ${String(row.number)}`,
-      origin: 'server',
-      threads: row.threads ?? this.config.threads,
-      plan: row.plan,
-      frames: frames.get(row.id) ?? [],
-    }));
+    return rows.flatMap((row) => {
+      const run = {
+        id: row.id,
+        title: `run ${String(row.number)}`,
+        origin: 'server',
+        threads: row.threads ?? this.config.threads,
+        plan: row.plan,
+      } as const;
+      return costRunsOf(run, frames.get(row.id) ?? []);
+    });
   }
 
   async evidence(shotId: string): Promise<EvidenceDto> {
@@ -200,6 +204,8 @@ export class Costs {
   /** Keeps the loads of a Sketch; a few of the newest of each shot. */
   async keepSketch(shot: ShotRow, settings: Settings, factor: number, frames: readonly CostFrame[]): Promise<void> {
     const plan = resolvePlan(shot.fields, settings, 'sketch', factor);
+    // Loads of several bounds together tell nothing of one.
+    if (plan.beside.length > 0) return;
     const key = runKey(plan, kernelsVersion);
     const values = { key, shotId: shot.id, plan, frames: [...frames], createdAt: Date.now() };
     await this.db.insert(tables.sketches).values(values).onConflictDoUpdate({ target: tables.sketches.key, set: values });

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { summaryOf } from '#core/cost';
 import { RuddleError, toErrorData } from '#core/errors';
 import { doNotFit, limitWindow, windowBytes } from '#core/gas';
-import type { Plan } from '#core/shot';
+import { type Plan, optionsOf } from '#core/shot';
 import { DiskGuard, geometryFolder } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
@@ -43,9 +43,10 @@ export class Runner {
   /** Throws when a run of the plan cannot start: no room on the disk, or fixed bounds that cannot fit into memory. */
   async mayStart(plan: Plan, bytes: number): Promise<void> {
     await this.#disk.check(bytes);
-    if (plan.options.bounds.mode === 'adaptive') return;
-    const needed = windowBytes(limitWindow(plan.options), plan.options.matter);
-    if (needed > ARENA_BYTES) {
+    for (const options of optionsOf(plan)) {
+      if (options.bounds.mode === 'adaptive') continue;
+      const needed = windowBytes(limitWindow(options), options.matter);
+      if (needed <= ARENA_BYTES) continue;
       throw new RuddleError('arena-too-small', doNotFit(needed, ARENA_BYTES), {
         neededBytes: needed,
         availableBytes: ARENA_BYTES,

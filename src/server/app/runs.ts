@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { and, asc, count, eq, inArray, max, sum } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { type ErrorData, RuddleError } from '#core/errors';
-import { type Plan, runKey } from '#core/shot';
+import { type Plan, passOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import type { FrameDto, RunDetailDto, RunDto, RunState } from '#protocol';
 import type { Config } from '#server/config';
@@ -139,7 +139,8 @@ export class RunStore {
     };
   }
 
-  async frame(id: string, frame: number): Promise<{ folder: string; pass: string; checksum: string | null }> {
+  /** `bounds`: which of the run's. */
+  async frame(id: string, frame: number, bounds: number): Promise<{ folder: string; pass: string; checksum: string | null }> {
     const row = await this.row(id);
     const [found] = await this.db
       .select()
@@ -150,7 +151,7 @@ export class RunStore {
         what: `frame ${String(frame)}`,
       });
     }
-    return { folder: row.folder, pass: row.plan.pass, checksum: found.checksum };
+    return { folder: row.folder, pass: passOf(row.plan, bounds), checksum: found.checksum };
   }
 
   async addFrame(run: RunRow, stored: StoredFrame): Promise<void> {

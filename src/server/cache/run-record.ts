@@ -11,6 +11,8 @@ export interface RunFrameRecord {
   readonly bytes: number;
   /** SHA-256 of the file. */
   readonly checksum: string | null;
+  /** Files of the bounds beside, in their order. */
+  readonly beside?: readonly { readonly file: string; readonly checksum: string }[];
   readonly report: FrameReport;
 }
 

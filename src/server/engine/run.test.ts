@@ -1,10 +1,11 @@
+import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
-import { parseWith, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { parseWith, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
 import { startRun, type RunInput } from '.';
 
@@ -95,5 +96,73 @@ describe('a run', () => {
     run.cancel();
     expect((await run.outcome).state).toBe('cancelled');
     expect(files()).toEqual([]);
+  });
+});
+
+describe('a run with bounds beside', () => {
+  const two = (more: object = {}) =>
+    parseWith(
+      settingsSchema,
+      {
+        ...more,
+        bounds: {
+          limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] },
+          beside: [{ name: 'Far', limit: { min: [20, 0, 0], max: [22.4, 2.4, 2.4] }, voxelSize: 0.05 }],
+        },
+        sources: [
+          { shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } },
+          { shape: { kind: 'ball', centre: [21.2, 0.8, 1.2], radius: 0.3 } },
+        ],
+      },
+      'test',
+    );
+  const both = two();
+
+  it('computes them side by side: a file of each, what each would be alone, added up in the report', async () => {
+    const plan = resolvePlan(shot, both, 'test');
+    expect(await startRun(input({ settings: both, plan, threads: 2 })).outcome).toMatchObject({ state: 'done', frames: 6 });
+    expect(files()).toEqual(
+      [1, 2, 3, 4].flatMap((n) => [`solve-2.000${String(n)}.vdb`]).concat([1, 2, 3, 4].map((n) => `solve.000${String(n)}.vdb`)),
+    );
+    const r = record();
+    const last = r.frames[5]!;
+    expect(last).toMatchObject({ file: 'solve.0004.vdb', beside: [{ file: 'solve-2.0004.vdb' }] });
+    expect(
+      createHash('sha256')
+        .update(readFileSync(join(folder, 'solve-2.0004.vdb')))
+        .digest('hex'),
+    ).toBe(last.beside![0]!.checksum);
+    expect(last.report.parts?.map((p) => p.frame)).toEqual([4, 4]);
+    expect(last.report.mass.end).toBeCloseTo(
+      last.report.parts!.reduce((n, p) => n + p.mass.end, 0),
+      12,
+    );
+    // The second's files hold its own place and voxel size, and are those of a run of it alone.
+    const [density] = readVdb(readFileSync(join(folder, 'solve-2.0004.vdb'))).grids;
+    expect(density!.transform?.scale[0]).toBeCloseTo(0.1, 6);
+    expect(summarize(density!).sum[0]! * 0.1 ** 3).toBeCloseTo(last.report.parts![1]!.mass.end, 2);
+    const alone = join(folder, 'alone');
+    await startRun(input({ plan: planOfBounds(plan, 1), folder: alone })).outcome;
+    const other = readVdb(readFileSync(join(alone, 'solve.0004.vdb'))).grids[0]!;
+    expect(summarize(other).sum).toEqual(summarize(density!).sum);
+  });
+
+  it('ends as a whole: when one fails the reason is its own, and a cancel ends all', async () => {
+    // The second's box alone outgrows the memory that there is.
+    const plan = resolvePlan(shot, both, 'test');
+    const big = { ...plan, beside: plan.beside.map((o) => ({ ...o, voxelSize: 0.002, bounds: { ...o.bounds, mode: 'dense' as const } })) };
+    const failed = await startRun(input({ plan: big, arenaBytes: 2 ** 29 })).outcome;
+    expect(failed).toMatchObject({ state: 'failed', error: { tag: 'arena-too-small' } });
+    const running = startRun(
+      input({
+        plan,
+        onFrame: () => {
+          running.cancel();
+        },
+      }),
+    );
+    const ended = await running.outcome;
+    expect(ended.state).toBe('cancelled');
+    expect(ended.frames).toBeLessThan(6);
   });
 });

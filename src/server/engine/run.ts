@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
-import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, geometryOf, runKey } from '#core/shot';
+import { type FrameReport, reportOfAll } from '#core/gas';
+import { type Plan, type Settings, geometryOf, passOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import {
   type DiskGuard,
@@ -16,7 +16,7 @@ import {
   writeRunRecord,
   writeWhole,
 } from '#server/cache';
-import { startCompute, type FrameMessage } from '#workers/node';
+import { type FrameMessage, startBounds } from '#workers/node';
 import { codeVersion, machine } from './provenance';
 
 export interface RunInput {
@@ -58,6 +58,12 @@ export interface RunningRun {
   allow(threads: number): void;
 }
 
+interface Kept {
+  readonly file: string;
+  readonly bytes: number;
+  readonly checksum: string;
+}
+
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
 const RECORD_EVERY = 5000;
 
@@ -90,36 +96,53 @@ export function startRun(input: RunInput): RunningRun {
     });
   };
 
-  const store = async (message: FrameMessage): Promise<void> => {
-    const { report } = message;
-    const began = performance.now();
-    let bytes = 0;
-    let checksum: string | null = null;
-    const name = frameFileName(input.plan.pass, report.frame);
-    if (message.file) {
-      const total = message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0);
-      try {
-        await input.disk.check(total);
-        // The frame's own file last: where it is, its previews are too.
-        for (const p of message.previews) {
-          await writeWhole(join(input.folder, previewFileName(input.plan.pass, report.frame, p.channel)), p.bytes);
-        }
-        await writeWhole(join(input.folder, name), message.file);
-      } catch (error) {
-        if (!isDiskFull(error)) throw error;
-        throw new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, error);
-      }
-      bytes = total;
-      checksum = createHash('sha256').update(message.file).digest('hex');
+  /** A frame of one bounds: its file, and its bytes on disk; null when it is not kept. */
+  const storeBounds = async (message: FrameMessage, pass: string): Promise<Kept | null> => {
+    if (!message.file) return null;
+    const { frame } = message.report;
+    const file = frameFileName(pass, frame);
+    const bytes = message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0);
+    try {
+      await input.disk.check(bytes);
+      // The frame's own file last: where it is, its previews are too.
+      for (const p of message.previews) await writeWhole(join(input.folder, previewFileName(pass, frame, p.channel)), p.bytes);
+      await writeWhole(join(input.folder, file), message.file);
+    } catch (error) {
+      if (!isDiskFull(error)) throw error;
+      throw new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, error);
     }
+    return { file, bytes, checksum: createHash('sha256').update(message.file).digest('hex') };
+  };
+
+  const store = async (messages: readonly FrameMessage[]): Promise<void> => {
+    const report = reportOfAll(messages.map((m) => m.report));
+    const began = performance.now();
+    const inRange = messages[0]?.inRange ?? false;
+    // The first bounds last: where its file is, the others' are too.
+    const kept: (Kept | null)[] = [];
+    for (let n = messages.length - 1; n >= 0; n--) {
+      const message = messages[n];
+      if (message) kept.unshift(await storeBounds(message, passOf(input.plan, n)));
+    }
+    const [first = null, ...others] = kept;
+    const beside = others.flatMap((o) => (o ? [{ file: o.file, checksum: o.checksum }] : []));
+    const bytes = kept.reduce((n, k) => n + (k?.bytes ?? 0), 0);
+    const checksum = first?.checksum ?? null;
     const took = (performance.now() - began) / 1000;
     const seconds = { ...report.seconds, writing: report.seconds.writing + took };
     const full: FrameReport = { ...report, seconds, totalSeconds: report.totalSeconds + took };
-    frames.push({ frame: report.frame, file: message.file ? name : null, bytes, checksum, report: full });
+    frames.push({
+      frame: report.frame,
+      file: first?.file ?? null,
+      bytes,
+      checksum,
+      ...(beside.length > 0 ? { beside } : {}),
+      report: full,
+    });
     await input.onFrame?.({
       frame: report.frame,
-      inRange: message.inRange,
-      stored: message.file !== null,
+      inRange,
+      stored: first !== null,
       bytes,
       checksum,
       report: full,
@@ -128,7 +151,7 @@ export function startRun(input: RunInput): RunningRun {
   };
 
   let cancelled = false;
-  let compute: ReturnType<typeof startCompute> | null = null;
+  let compute: ReturnType<typeof startBounds> | null = null;
   let allowed = input.threads;
 
   const body = async (): Promise<RunOutcome> => {
@@ -137,7 +160,7 @@ export function startRun(input: RunInput): RunningRun {
       await input.disk.check(0);
       await record('running', null);
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      compute = startCompute({
+      compute = startBounds({
         plan: input.plan,
         key,
         geometry: Object.fromEntries(geometryOf(input.plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),

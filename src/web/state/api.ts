@@ -77,8 +77,18 @@ export const api = {
   importGeometry: (file: File) => upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}`, file),
   pictureUrl: (hash: string): string => `/api/geometry/${hash}/picture`,
   importBundle: (file: File) => upload<ShotDto>(`/bundles?file=${encodeURIComponent(file.name)}`, file),
-  async frame(runId: string, frame: number, channel: string, lod: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
-    const response = await fetch(`/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}`, signal ? { signal } : {});
+  /** `bounds`: which of the run's. */
+  async frame(
+    runId: string,
+    frame: number,
+    channel: string,
+    lod: number,
+    { bounds = 0, signal }: { readonly bounds?: number; readonly signal?: AbortSignal } = {},
+  ): Promise<Uint8Array<ArrayBuffer>> {
+    const response = await fetch(
+      `/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}&bounds=${String(bounds)}`,
+      signal ? { signal } : {},
+    );
     if (!response.ok) throw new ApiError({ ...OFFLINE, tag: 'not-found', message: `Frame ${String(frame)} has no ${channel}.` });
     return new Uint8Array(await response.arrayBuffer());
   },

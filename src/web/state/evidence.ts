@@ -1,6 +1,6 @@
 import { type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo } from 'react';
-import { type CostRun, type DetailedPrediction, costFrame, predict } from '#core/cost';
+import { type CostRun, type DetailedPrediction, costRunsOf, predict } from '#core/cost';
 import { type Plan, RUNGS, type Rung, type Settings, type ShotFields, resolvePlan } from '#core/shot';
 import type { EvidenceDto, ShotDto } from '#protocol';
 import { api } from './api';
@@ -14,21 +14,24 @@ export const useEvidence = (slug: string): UseQueryResult<EvidenceDto> =>
 const ENOUGH = 12;
 
 /** A Sketch that goes on is evidence already: the next prediction rests on the very settings that are on the sheet. */
-function useSketchRun(): CostRun | null {
+function useSketchRuns(): readonly CostRun[] {
   const sketch = useMainSketch();
   const { plan, computing } = sketch;
   // Not with every frame: when it is done, and every so many frames until then.
   const frames = computing ? Math.floor(sketch.frames.length / 24) * 24 : sketch.frames.length;
   return useMemo(() => {
-    if (!plan || frames < ENOUGH) return null;
-    return {
+    if (!plan || frames < ENOUGH) return [];
+    const run = {
       id: sketch.id,
       title: 'the Sketch',
       origin: 'browser',
       threads: 1,
       plan,
-      frames: sketch.frames.slice(0, frames).map((f) => costFrame(f.report, 0)),
-    };
+    } as const;
+    return costRunsOf(
+      run,
+      sketch.frames.slice(0, frames).map((f) => ({ report: f.report, bytes: 0 })),
+    );
     // eslint-disable-next-line react-hooks/exhaustive-deps -- sketch.frames grows with each frame; `frames` says when to look
   }, [plan, frames, sketch.id]);
 }
@@ -42,8 +45,8 @@ export interface Predictor {
 /** Predicts for a shot: pure, in the page, fast enough to follow a hand that drags. */
 export function usePredictor(shot: ShotDto, fields: ShotFields): Predictor {
   const evidence = useEvidence(shot.slug).data;
-  const live = useSketchRun();
-  const runs = useMemo(() => (evidence ? [...(live ? [live] : []), ...evidence.runs] : null), [evidence, live]);
+  const live = useSketchRuns();
+  const runs = useMemo(() => (evidence ? [...live, ...evidence.runs] : null), [evidence, live]);
   const ofPlan = useCallback((plan: Plan) => (evidence && runs ? predict(plan, runs, evidence.knowledge) : null), [evidence, runs]);
   const of = useCallback((settings: Settings, rung: Rung) => ofPlan(resolvePlan(fields, settings, rung, RUNGS[rung])), [ofPlan, fields]);
   return useMemo(() => ({ ofPlan, of }), [ofPlan, of]);

@@ -23,7 +23,7 @@ function open() {
       generation: plans.length,
       report: makeReport({ frame: n, activeVoxels }),
       inRange: n > 0,
-      previews: [{ channel: 'density', preview }],
+      previews: [{ bounds: 0, channel: 'density', preview }],
     });
   };
   const size = (): number => plans[plans.length - 1]?.options.voxelSize ?? NaN;

@@ -25,7 +25,7 @@ export interface Sketch extends StoreApi<SketchState> {
   /** Computes these settings; while it is on, call it again with every change. */
   show(shot: ShotFields, settings: Settings): void;
   stop(): void;
-  preview(frame: number, channel: LookChannel): Preview | null;
+  preview(frame: number, channel: LookChannel, bounds?: number): Preview | null;
   close(): void;
 }
 
@@ -53,7 +53,7 @@ export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? nul
 export function createSketch(threads: number, make: typeof createSketcher = createSketcher): Sketch {
   const id = `sketch-${String(++count)}`;
   const previews = new Map<string, Preview>();
-  const keyOf = (frame: number, channel: string): string => `${String(frame)}/${channel}`;
+  const keyOf = (frame: number, channel: string, bounds = 0): string => `${String(frame)}/${channel}/${String(bounds)}`;
   let bytes = 0;
   let sketcher: Sketcher | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -133,7 +133,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
         }
         if (bytes < KEEP) {
           for (const p of message.previews) {
-            previews.set(keyOf(report.frame, p.channel), p.preview);
+            previews.set(keyOf(report.frame, p.channel, p.bounds), p.preview);
             bytes += p.preview.data.length;
           }
         }
@@ -181,7 +181,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       sketcher?.stop();
       setState({ on: false, computing: false });
     },
-    preview: (frame, channel) => previews.get(keyOf(frame, channel)) ?? null,
+    preview: (frame, channel, bounds) => previews.get(keyOf(frame, channel, bounds)) ?? null,
     close() {
       clearTimeout(timer);
       clearTimeout(publishing);

@@ -24,7 +24,7 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
     if (runId === null || frame === null) return undefined;
     const stop = new AbortController();
     api
-      .frame(runId, frame, 'density', 0, stop.signal)
+      .frame(runId, frame, 'density', 0, { signal: stop.signal })
       .then((bytes) => {
         const preview = decodePreview(bytes);
         if (!preview) return;

@@ -4,13 +4,13 @@ import type { Box3, Pose } from '#core/geometry';
 import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
-import { createShadowBuilder } from '#workers/browser';
 import { directionArrow, forceLines } from './arrows';
 import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
 import { fetchMeshes } from './shown-meshes';
 import { type ContactColours, contactPlane } from './contact-plane';
-import { TO_LIGHT, Volume, rampTexture } from './volume';
+import { type ShownVolume, Smokes } from './smoke';
+import { TO_LIGHT, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
 
 /** Where the camera stands and what it looks at, metres. */
@@ -36,6 +36,8 @@ export interface StageScene {
     readonly direction: readonly [number, number, number];
   }[];
   readonly limit: Box3;
+  /** Limit boxes of the bounds beside. */
+  readonly beside: readonly Box3[];
 }
 
 export interface SliceSetting {
@@ -43,6 +45,15 @@ export interface SliceSetting {
   /** 0..1 through the limit box. */
   readonly at: number;
 }
+
+/** Box around all bounds of a scene. */
+export const extentOf = ({ limit, beside }: StageScene): Box3 => {
+  const side = (f: (...v: number[]) => number, end: 'min' | 'max', a: 0 | 1 | 2): number => f(...[limit, ...beside].map((b) => b[end][a]));
+  return {
+    min: [side(Math.min, 'min', 0), side(Math.min, 'min', 1), side(Math.min, 'min', 2)],
+    max: [side(Math.max, 'max', 0), side(Math.max, 'max', 1), side(Math.max, 'max', 2)],
+  };
+};
 
 /** A picture that takes longer than this while something moves is drawn smaller, milliseconds. */
 const QUICK = 45;
@@ -67,13 +78,13 @@ export class Stage {
   readonly #opaque = new THREE.Scene();
   readonly #camera = new THREE.PerspectiveCamera(32, 1, 0.1, 400);
   readonly #controls: OrbitControls;
-  readonly #volume = new Volume();
-  readonly #shadows = createShadowBuilder();
+  readonly #smokes = new Smokes();
   readonly #solids = new THREE.Group();
   readonly #sources = new THREE.Group();
   readonly #regions = new THREE.Group();
   readonly #ground = new THREE.Group();
   readonly #bounds = new THREE.Group();
+  readonly #besides = new THREE.Group();
   readonly #slice = new THREE.Group();
   readonly #contact = new THREE.Group();
   readonly #arrows = new THREE.Group();
@@ -116,7 +127,17 @@ export class Stage {
     const sun = new THREE.DirectionalLight(0xfff3e2, 2.4);
     sun.position.copy(TO_LIGHT);
     this.#opaque.add(this.#solids, new THREE.HemisphereLight(0xbfd0d8, 0x2a1d18, 1.1), sun);
-    this.#scene.add(this.#ground, this.#sources, this.#regions, this.#bounds, this.#slice, this.#contact, this.#arrows, this.#directions);
+    this.#scene.add(
+      this.#ground,
+      this.#sources,
+      this.#regions,
+      this.#bounds,
+      this.#besides,
+      this.#slice,
+      this.#contact,
+      this.#arrows,
+      this.#directions,
+    );
     this.#controls = new OrbitControls(this.#camera, canvas);
     this.#controls.enableDamping = false;
     this.#controls.addEventListener('start', () => {
@@ -172,7 +193,8 @@ export class Stage {
     this.#showBodies();
     drawSources(this.#sources, sources, colours.source);
     drawSources(this.#regions, regions, colours.region);
-    drawGround(this.#ground, limit, colours);
+    drawGround(this.#ground, extentOf(scene), colours);
+    drawBrackets(this.#besides, scene.beside, colours.bracket, 0.5);
     disposeAll(this.#directions);
     const length = 0.12 * Math.max(...([0, 1, 2] as const).map((a) => limit.max[a] - limit.min[a]));
     for (const d of scene.directions) {
@@ -181,40 +203,17 @@ export class Stage {
     this.invalidate();
   }
 
-  setBounds(box: Box3 | null, colour: string): void {
-    drawBrackets(this.#bounds, box, colour, 0.9);
+  setBounds(boxes: readonly Box3[], colour: string): void {
+    drawBrackets(this.#bounds, boxes, colour, 0.9);
     this.invalidate();
   }
 
-  /** Shows a frame; light follows when its shadow volume is ready. */
-  setFrame(
-    preview: Preview | null,
-    channel: LookChannel,
-    voxelSize: number,
-    background: number,
-    flame: Preview | null,
-    tint: Preview | null,
-  ): void {
-    this.#volume.shown = false;
-    if (preview) {
-      this.#volume.setFrame(preview, channel, voxelSize, background, flame, tint);
-      const look = CHANNEL_LOOK[channel];
-      if (look.lit) {
-        void this.#shadows
-          .build({
-            data: preview.data.slice(),
-            size: preview.size,
-            depthPerVoxel: look.depth * preview.high * preview.step * voxelSize,
-            light: [TO_LIGHT.x, TO_LIGHT.y, TO_LIGHT.z],
-          })
-          .then((light) => {
-            if (!light || this.#disposed) return;
-            this.#volume.setLight(light);
-            // While frames follow each other the next picture has it: one more for the light alone would halve their rate.
-            if (!this.#moving && this.#restTimer === undefined) this.invalidate();
-          });
-      }
-    }
+  /** Shows a frame of each bounds; light follows when its shadow volume is ready. */
+  setFrames(frames: readonly ShownVolume[]): void {
+    this.#smokes.show(frames, () => {
+      // While frames follow each other the next picture has it: one more for the light alone would halve their rate.
+      if (!this.#disposed && !this.#moving && this.#restTimer === undefined) this.invalidate();
+    });
     this.invalidate();
   }
 
@@ -375,8 +374,10 @@ export class Stage {
     r.render(this.#opaque, this.#camera);
     r.render(this.#scene, this.#camera);
     const ratio = r.getPixelRatio();
-    if (this.#volume.shown) {
-      this.#volume.draw(r, this.#camera, this.#opaque, this.#width * ratio, this.#height * ratio, scale, moving ? 1.6 : 0.8);
+    if (this.#smokes.shown) {
+      this.#smokes.draw(this.#camera, (volume) => {
+        volume.draw(r, this.#camera, this.#opaque, this.#width * ratio, this.#height * ratio, scale, moving ? 1.6 : 0.8);
+      });
       // Without waiting for the picture its time is not known. Reading a pixel waits; finish() does not in Chromium, where every picture then
       // seemed to take no time and was marched at full size (300 ms a frame while scrubbing, drawn in software).
       const gl = r.getContext();
@@ -403,15 +404,15 @@ export class Stage {
     clearTimeout(this.#pause);
     this.handles.dispose();
     this.#controls.dispose();
-    this.#volume.dispose();
+    this.#smokes.dispose();
     this.#sliceTexture?.dispose();
-    this.#shadows.close();
     for (const group of [
       this.#solids,
       this.#sources,
       this.#regions,
       this.#ground,
       this.#bounds,
+      this.#besides,
       this.#slice,
       this.#contact,
       this.#arrows,

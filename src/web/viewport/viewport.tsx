@@ -1,28 +1,16 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
-import type { Preview } from '#core/formats';
 import type { ContactSlice, ForceArrows } from '#core/gas';
-import type { LookChannel } from '#core/look';
 import type { ShapeSettings } from '#core/shot';
 import { useColours } from '#web/ui';
 import type { HandleMode } from './handles';
-import { type SliceSetting, Stage, type StageScene, type View } from './stage';
+import { type ShownVolume as ViewportFrame } from './smoke';
+import { type SliceSetting, Stage, extentOf, type StageScene, type View } from './stage';
 
+export type { ShownVolume as ViewportFrame } from './smoke';
 export type { SliceSetting, View } from './stage';
 export type { HandleMode } from './handles';
-
-export interface ViewportFrame {
-  readonly preview: Preview;
-  readonly channel: LookChannel;
-  readonly voxelSize: number;
-  /** What burns in the smoke that is shown; null: nothing. */
-  readonly flame?: Preview | null;
-  /** What colours the smoke; null: its own shade. */
-  readonly tint?: Preview | null;
-  /** Value that means "nothing here". */
-  readonly background: number;
-}
 
 export type ViewportScene = StageScene;
 
@@ -48,6 +36,8 @@ export type ViewportHandles =
     }
   | { readonly kind: 'box'; readonly box: Box3; readonly onChange: (box: Box3) => void; readonly onDrag: (box: Box3 | null) => void };
 
+const NOTHING_BESIDE: readonly ViewportFrame[] = [];
+
 interface ViewportProps {
   readonly scene: ViewportScene;
   readonly frame: ViewportFrame | null;
@@ -57,7 +47,9 @@ interface ViewportProps {
   readonly contact?: ContactSlice | null;
   /** Forces on a plane. */
   readonly arrows?: ForceArrows | null;
-  readonly bounds: Box3 | null;
+  /** Pictures of more bounds, elsewhere in the same scene. */
+  readonly beside?: readonly ViewportFrame[];
+  readonly bounds: readonly Box3[];
   /** Pictures follow each other: quick ones. */
   readonly moving: boolean;
   /** And something computes meanwhile. */
@@ -89,6 +81,7 @@ export function Viewport({
   slice,
   contact = null,
   arrows = null,
+  beside = NOTHING_BESIDE,
   bounds,
   moving,
   gentle = false,
@@ -108,8 +101,8 @@ export function Viewport({
   const [drawn, setDrawn] = useState(0);
   const [size, setSize] = useState<readonly [number, number]>([2, 2]);
   // Callbacks may change with every draw of the view that owns them.
-  const latest = useRef({ handles, onCamera, onReady, limit: scene.limit, initialView });
-  latest.current = { handles, onCamera, onReady, limit: scene.limit, initialView };
+  const latest = useRef({ handles, onCamera, onReady, extent: extentOf(scene), initialView });
+  latest.current = { handles, onCamera, onReady, extent: extentOf(scene), initialView };
 
   useEffect(() => {
     const element = canvas.current;
@@ -157,14 +150,14 @@ export function Viewport({
     observer.observe(outer);
     fit();
     if (latest.current.initialView) made.setView(latest.current.initialView);
-    else made.frame(latest.current.limit);
+    else made.frame(latest.current.extent);
     latest.current.onReady?.({
       view: () => made.view(),
       setView: (view) => {
         made.setView(view);
       },
       frame: () => {
-        made.frame(latest.current.limit);
+        made.frame(latest.current.extent);
         latest.current.onCamera?.(made.view());
       },
       still: (wanted) => made.still(wanted),
@@ -201,15 +194,8 @@ export function Viewport({
     stage.current?.setBounds(bounds, c.text);
   }, [bounds, c]);
   useEffect(() => {
-    stage.current?.setFrame(
-      frame?.preview ?? null,
-      frame?.channel ?? 'density',
-      frame?.voxelSize ?? 1,
-      frame?.background ?? 0,
-      frame?.flame ?? null,
-      frame?.tint ?? null,
-    );
-  }, [frame]);
+    stage.current?.setFrames(frame ? [frame, ...beside] : beside);
+  }, [frame, beside]);
   useEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);

@@ -194,6 +194,11 @@ export class Volume {
     this.shown = true;
   }
 
+  /** Of the box that it fills, metres. */
+  get middle(): THREE.Vector3 {
+    return this.#mesh.position;
+  }
+
   /** null: no shadow yet, all light arrives. */
   setLight(light: LightVolume | null): void {
     this.#light = light ? refill(this.#light, light.data, light.size) : refill(this.#light, new Uint8Array([255]), [1, 1, 1]);

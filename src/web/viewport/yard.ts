@@ -174,10 +174,12 @@ export function drawGround(group: THREE.Object3D, limit: Box3, c: YardColours): 
 }
 
 /** A box as corner brackets. */
-export function drawBrackets(group: THREE.Object3D, box: Box3 | null, colour: string, opacity: number): void {
+export function drawBrackets(group: THREE.Object3D, boxes: readonly Box3[], colour: string, opacity: number): void {
   disposeAll(group);
-  if (!box) return;
-  const { min, max } = box;
+  for (const box of boxes) group.add(brackets(box, colour, opacity));
+}
+
+function brackets({ min, max }: Box3, colour: string, opacity: number): THREE.LineSegments {
   const size = [max[0] - min[0], max[1] - min[1], max[2] - min[2]] as const;
   const length = Math.min(...size) * 0.12;
   const points: number[] = [];
@@ -191,5 +193,5 @@ export function drawBrackets(group: THREE.Object3D, box: Box3 | null, colour: st
   }
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
-  group.add(new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity })));
+  return new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity }));
 }

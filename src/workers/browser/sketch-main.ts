@@ -1,8 +1,8 @@
 import { isRuddleError, toErrorData } from '#core/errors';
 import { makePreview } from '#core/formats';
-import { channelsOf, solveGas } from '#core/gas';
+import { channelsOf, solveTogether } from '#core/gas';
 import { type AnyGeometry, formsOf, picturesOf } from '#core/mesh';
-import { geometryOf } from '#core/shot';
+import { geometryOf, optionsOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
@@ -46,7 +46,7 @@ export function sketchMain(
       resume(control);
       team.reset();
       const solving = team;
-      const frames = solveGas(plan.options, {
+      const frames = solveTogether(optionsOf(plan), {
         forms: formsOf(geometries),
         pictures: picturesOf(geometries),
         team: solving,
@@ -54,12 +54,15 @@ export function sketchMain(
         channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },
         cancelled: () => solving.cancelled(),
       });
-      for (const { report, grids, inRange } of frames) {
-        const [ox, oy, oz, nx, ny, nz] = report.window;
-        const previews = grids.map((grid): ChannelPreview => ({
-          channel: grid.name as ChannelPreview['channel'],
-          preview: makePreview(grid, { ox, oy, oz, nx, ny, nz }),
-        }));
+      for (const { report, parts, inRange } of frames) {
+        const previews = parts.flatMap(({ grids, report: { window } }, bounds) => {
+          const [ox, oy, oz, nx, ny, nz] = window;
+          return grids.map((grid): ChannelPreview => ({
+            bounds,
+            channel: grid.name as ChannelPreview['channel'],
+            preview: makePreview(grid, { ox, oy, oz, nx, ny, nz }),
+          }));
+        });
         send(
           { kind: 'frame', generation, report, inRange, previews },
           previews.map((p) => p.preview.data.buffer),

@@ -4,6 +4,7 @@ import { RuddleError, toErrorData } from '#core/errors';
 import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
 import { type GasFrame, solveGas } from '#core/gas';
 import { type Geometries, decodeGeometry, formsOf, picturesOf } from '#core/mesh';
+import { optionsOf } from '#core/shot';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
 import { startHelperThread } from './helpers';
@@ -15,14 +16,15 @@ const AHEAD = 2;
 const TELL_EVERY = 0.1;
 
 /** Identifier of a frame's file: from the run's key, so that the same run writes the same bytes. */
-const fileId = (key: string, frame: number): string => {
-  const tail = (frame >>> 0).toString(16).padStart(12, '0');
+const fileId = (key: string, bounds: number, frame: number): string => {
+  const tail = (bounds * 2 ** 32 + (frame >>> 0)).toString(16).padStart(12, '0');
   return `${key.slice(0, 8)}-${key.slice(8, 12)}-4${key.slice(13, 16)}-8${key.slice(17, 20)}-${tail}`;
 };
 
 /** The body of a compute worker: solves, encodes, hands frames over. */
 export function computeMain(start: ComputeStart, send: (message: ComputeMessage, transfer: ArrayBuffer[]) => void): void {
-  const { plan, key, threads } = start;
+  const { plan, bounds, key, threads } = start;
+  const options = optionsOf(plan)[bounds] ?? plan.options;
   const written = new Int32Array(start.written);
   const clock = (): number => performance.now() / 1000;
   const team = createTeam({
@@ -36,7 +38,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   try {
     warmUp();
     const geometries = readGeometries(start.geometry);
-    const frames = solveGas(plan.options, {
+    const frames = solveGas(options, {
       forms: formsOf(geometries),
       pictures: picturesOf(geometries),
       team,
@@ -65,7 +67,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     team.stop();
   }
 
-  function encodeFrame(frame: GasFrame, { plan: { options, keep, file }, writeFrom }: ComputeStart): ComputeMessage {
+  function encodeFrame(frame: GasFrame, { plan: { keep, file }, writeFrom }: ComputeStart): ComputeMessage {
     const { report, grids, inRange } = frame;
     if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom))
       return { kind: 'frame', report, inRange, file: null, previews: [] };
@@ -77,7 +79,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       upAxis: file.upAxis,
       precision: keep.precision,
       compression: keep.compression,
-      uuid: fileId(key, report.frame),
+      uuid: fileId(key, bounds, report.frame),
     });
     const [ox, oy, oz, nx, ny, nz] = report.window;
     const previews = grids.map((grid): PreviewBytes => {

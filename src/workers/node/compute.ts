@@ -9,6 +9,8 @@ export type FrameMessage = Extract<ComputeMessage, { kind: 'frame' }>;
 
 export interface ComputeOptions {
   readonly plan: Plan;
+  /** Which of the plan's bounds. */
+  readonly bounds: number;
   readonly key: string;
   readonly geometry: Readonly<Record<string, string>>;
   readonly threads: number;
@@ -27,13 +29,14 @@ export interface Compute {
   allow(threads: number): void;
 }
 
-/** Runs a plan in a worker thread. */
+/** Runs one of a plan's bounds in a worker thread. */
 export function startCompute(options: ComputeOptions): Compute {
   const control = newControl(options.threads);
   const written = new SharedArrayBuffer(4);
   const count = new Int32Array(written);
   const start: ComputeStart = {
     plan: options.plan,
+    bounds: options.bounds,
     key: options.key,
     geometry: options.geometry,
     threads: options.threads,

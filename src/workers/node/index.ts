@@ -1,3 +1,4 @@
 export { startHelperThread } from './helpers';
-export { startCompute, type Compute, type ComputeOptions, type FrameMessage } from './compute';
+export { type FrameMessage } from './compute';
+export { startBounds } from './compute-bounds';
 export { importGeometry, pngOf } from './importing';

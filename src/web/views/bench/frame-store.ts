@@ -13,10 +13,11 @@ type Entry = { preview: Preview | null; promise: Promise<Preview | null> };
 const kept = new Map<string, Entry>();
 let bytes = 0;
 
-const keyOf = (run: string, frame: number, channel: LookChannel): string => `${run}/${String(frame)}/${channel}`;
+const keyOf = (run: string, frame: number, channel: LookChannel, bounds: number): string =>
+  `${run}/${String(frame)}/${channel}/${String(bounds)}`;
 
-function fetchEntry(run: string, frame: number, channel: LookChannel): Entry {
-  const key = keyOf(run, frame, channel);
+function fetchEntry(run: string, frame: number, channel: LookChannel, bounds = 0): Entry {
+  const key = keyOf(run, frame, channel, bounds);
   const known = kept.get(key);
   if (known) {
     // Most recently used last.
@@ -27,7 +28,7 @@ function fetchEntry(run: string, frame: number, channel: LookChannel): Entry {
   const entry: Entry = {
     preview: null,
     promise: api
-      .frame(run, frame, channel, 0)
+      .frame(run, frame, channel, 0, { bounds })
       .then((data) => {
         entry.preview = decodePreview(data);
         bytes += entry.preview?.data.length ?? 0;
@@ -49,16 +50,16 @@ function fetchEntry(run: string, frame: number, channel: LookChannel): Entry {
 }
 
 /** A frame's voxels of a run or a Sketch; null when there are none. */
-export function fetchFrame(run: string, frame: number, channel: LookChannel): Promise<Preview | null> {
+export function fetchFrame(run: string, frame: number, channel: LookChannel, bounds = 0): Promise<Preview | null> {
   const sketch = sketchById(run);
-  return sketch ? Promise.resolve(sketch.preview(frame, channel)) : fetchEntry(run, frame, channel).promise;
+  return sketch ? Promise.resolve(sketch.preview(frame, channel, bounds)) : fetchEntry(run, frame, channel, bounds).promise;
 }
 
 /** Whether a frame can be shown at once. */
 export const isReady = (run: string, frame: number, channel: LookChannel): boolean => {
   const sketch = sketchById(run);
   if (sketch) return sketch.preview(frame, channel) !== null;
-  return kept.get(keyOf(run, frame, channel))?.preview != null;
+  return kept.get(keyOf(run, frame, channel, 0))?.preview != null;
 };
 
 export interface ShownFrame {
@@ -72,7 +73,7 @@ export interface ShownFrame {
 const made = new WeakMap<Preview, ShownFrame>();
 function readyFrame(run: string, frame: number, channel: LookChannel): ShownFrame | null {
   const sketch = sketchById(run);
-  const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel))?.preview;
+  const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel, 0))?.preview;
   if (!preview) return null;
   const known = made.get(preview);
   if (known?.run === run && known.frame === frame && known.channel === channel) return known;

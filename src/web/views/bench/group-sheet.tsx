@@ -6,6 +6,7 @@ import { formatCount, formatQuantity } from '#core/units';
 import { useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from './bench-context';
+import { BesideBounds } from './beside-bounds';
 import { BoundsCosts } from './bounds-costs';
 import { CostCurve } from './cost-curve';
 import { CostTable } from './cost-table';
@@ -67,6 +68,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
       )}
       {group === 'stepping' && <CostCurve title="CFL number" path={['stepping', 'cfl']} unit="none" span={[2.5, 0.4]} />}
       {group === 'bounds' && <LimitFrom />}
+      {group === 'bounds' && <BesideBounds />}
       {group === 'bounds' && <BoundsCosts />}
       {group === 'bounds' && (
         <CostCurve

@@ -7,12 +7,18 @@ import { defaultLimit, limitAround, limitOfView } from '#core/shot';
 import { say, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 
-/** Takes the limit box from an item, wherever it goes, or from what a camera sees. */
-export function LimitFrom(): ReactElement | null {
+interface FromMenuProps {
+  readonly children: string;
+  readonly onTake: (title: string, box: Box3) => void;
+  /** For when there is nothing to take it from. */
+  readonly empty?: { readonly title: string; readonly box: () => Box3 };
+}
+
+/** A box around an item, wherever it goes, or of what a camera sees. */
+export function BoxFrom({ children, onTake, empty }: FromMenuProps): ReactElement | null {
   const c = useColours();
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const present = settings.bounds.limit ?? defaultLimit(settings);
   const items = (['sources', 'solids'] as const).flatMap((group) =>
@@ -22,14 +28,8 @@ export function LimitFrom(): ReactElement | null {
     title: `What ${camera.name} sees`,
     box: () => limitOfView(settings, camera, present),
   }));
-  const all = [...items, ...cameras];
+  const all: readonly { readonly title: string; readonly box: () => Box3 | null }[] = [...items, ...cameras, ...(empty ? [empty] : [])];
   if (all.length === 0) return null;
-  const take = (title: string, box: Box3 | null): void => {
-    setAnchor(null);
-    if (!box) return;
-    const limit = { min: [...box.min] as [number, number, number], max: [...box.max] as [number, number, number] };
-    if (edit((s) => ({ ...s, bounds: { ...s.bounds, limit } }))) say('info', `Limit box from: ${title}.`);
-  };
   return (
     <>
       <Button
@@ -42,7 +42,7 @@ export function LimitFrom(): ReactElement | null {
         }}
         sx={{ borderColor: c.line, mt: 1 }}
       >
-        Take the limit box from…
+        {children}
       </Button>
       <Menu
         anchorEl={anchor}
@@ -56,7 +56,9 @@ export function LimitFrom(): ReactElement | null {
             key={n}
             dense
             onClick={() => {
-              take(title, box());
+              setAnchor(null);
+              const found = box();
+              if (found) onTake(title, found);
             }}
           >
             {title}
@@ -64,5 +66,20 @@ export function LimitFrom(): ReactElement | null {
         ))}
       </Menu>
     </>
+  );
+}
+
+/** Takes the limit box from an item or a camera. */
+export function LimitFrom(): ReactElement {
+  const edit = useSheet((s) => s.edit);
+  return (
+    <BoxFrom
+      onTake={(title, box) => {
+        if (edit((s) => ({ ...s, bounds: { ...s.bounds, limit: { min: [...box.min], max: [...box.max] } } })))
+          say('info', `Limit box from: ${title}.`);
+      }}
+    >
+      Take the limit box from…
+    </BoxFrom>
   );
 }

@@ -1,3 +1,4 @@
+import type { Box3 } from '#core/geometry';
 import Box from '@mui/material/Box';
 import { type KeyboardEvent, type PointerEvent, type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { useColours } from '#web/ui';
@@ -26,6 +27,9 @@ interface LinkedViewportsProps {
 }
 
 /** Viewports that share one camera: turn one, and all turn. */
+/** What is compared is seen without its bounds. */
+const NO_BOUNDS: readonly Box3[] = [];
+
 export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gentle = false }: LinkedViewportsProps): ReactElement {
   const c = useColours();
   const apis = useRef(new Map<string, ViewportApi>());
@@ -95,7 +99,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             frame={side.frame}
             sliced={side.sliced ?? null}
             slice={side.sliced === undefined ? null : slice}
-            bounds={null}
+            bounds={NO_BOUNDS}
             moving={moving}
             gentle={gentle}
             initialView={keptView(shotId)}

@@ -47,6 +47,7 @@ export function sceneOf(
     sources: shapes('sources'),
     regions: shapes('fields'),
     limit: box ?? settings.bounds.limit ?? defaultLimit(settings),
+    beside: settings.bounds.beside.map((b) => b.limit),
   };
 }
 

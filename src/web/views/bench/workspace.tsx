@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import { type LookChannel, isTint } from '#core/look';
-import { type Difference, type ShapeSettings, defaultLimit } from '#core/shot';
+import { type Difference, type ShapeSettings, defaultLimit, optionsOf } from '#core/shot';
 import type { CacheState } from '#protocol';
 import { useRoute, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
@@ -18,6 +18,7 @@ import { Readout } from './readout';
 import { RunBar } from './run-bar';
 import { useYard } from './scene';
 import { useSelection } from './selection';
+import { useBeside } from './use-beside';
 import { useSheetSlice } from './use-sheet-slice';
 import type { SheetSlice } from './view-controls';
 import { ViewBar } from './view-bar';
@@ -109,15 +110,25 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   }, [item, selection, mode, group, limit, edit]);
 
   const plan = run?.plan ?? null;
-  const h = plan?.options.voxelSize ?? 1;
   // The bounds of the picture that is there: those of a frame that is still on its way would be drawn around the last one.
   const pictured = picture?.frame ?? frame;
-  const bounds = useMemo((): Box3 | null => {
-    const window = frames.find((f) => f.frame === pictured)?.report?.window;
-    if (!window) return null;
-    const [ox, oy, oz, nx, ny, nz] = window;
-    return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
-  }, [frames, pictured, h]);
+  const bounds = useMemo((): readonly Box3[] => {
+    const report = frames.find((f) => f.frame === pictured)?.report;
+    if (!report || !plan) return [];
+    return (report.parts ?? [report]).map(({ window: [ox, oy, oz, nx, ny, nz] }, n) => {
+      const h = optionsOf(plan)[n]?.voxelSize ?? plan.options.voxelSize;
+      return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
+    });
+  }, [frames, pictured, plan]);
+  const beside = useBeside({
+    run: run?.id ?? null,
+    plan,
+    frame,
+    stored,
+    channel: smoke,
+    flame: burns ? 'flame' : null,
+    tint: tinted ? channel : null,
+  });
   const viewFrame = useMemo(() => asViewportFrame(picture, plan, { flame, tint }), [picture, plan, flame, tint]);
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
@@ -137,6 +148,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
         <Viewport
           scene={yard}
           frame={viewFrame}
+          beside={beside}
           sliced={slicedFrame}
           slice={ofSheet ? null : slice}
           arrows={arrows}
