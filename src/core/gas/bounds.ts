@@ -19,6 +19,7 @@ import {
   windowOf,
 } from '#core/grid';
 import { type Distance, union } from '#core/geometry';
+import type { Vec3 } from '#core/math';
 import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type ActiveSet, type Census } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
@@ -40,6 +41,8 @@ export class Bounds {
   pockets: readonly Pocket[] = [];
   /** Metres around matter and emitting sources when the active set was last chosen. */
   matter: FrameReport['matterBox'] = null;
+  /** What the air does outside of active tiles, m/s. */
+  wind: Vec3;
   readonly #mayHavePockets: boolean;
   readonly #names: readonly FieldName[];
 
@@ -50,6 +53,7 @@ export class Bounds {
     private readonly capacity: number,
     stillSolids: readonly Distance[],
   ) {
+    this.wind = options.forces.wind;
     this.limit = limitWindow(options);
     this.#names = fieldNames(options.matter);
     this.geometry = new Geometry(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
@@ -62,7 +66,7 @@ export class Bounds {
 
   /** Ambient value of a field. */
   ambientOf(name: keyof GasFields): number {
-    const { wind } = this.options.forces;
+    const { wind } = this;
     const values: Partial<Record<keyof GasFields, number>> = {
       u: wind[0],
       v: wind[1],
@@ -99,6 +103,25 @@ export class Bounds {
     if (!sameWindow(window, this.window)) this.#refit(window);
     this.#adopt(set);
     return { changed: true, asleep };
+  }
+
+  /** The wind has become another: the faces outside of active tiles have it at once, those that are shared with active ones stay. */
+  setWind(wind: Vec3): void {
+    const { team, fields, window } = this;
+    const level = this.hierarchy.finest;
+    const before = this.wind;
+    this.wind = wind;
+    (['u', 'v', 'w'] as const).forEach((name, axis) => {
+      if (wind[axis] === before[axis]) return;
+      const pointer = fields[name];
+      const field = team.floats(pointer, this.size);
+      const owned = this.edges.owned[axis as 0 | 1 | 2];
+      const kept = Float32Array.from({ length: owned.length / 4 }, (_v, n) => field[owned[4 * n] ?? 0] ?? 0);
+      team.launch('copyTiles', level.count, level.context, pointer, fields.a);
+      fillWindow(team, window, pointer, wind[axis] ?? 0);
+      team.launch('copyTiles', level.count, level.context, fields.a, pointer);
+      for (let n = 0; n < kept.length; n++) field[owned[4 * n] ?? 0] = kept[n] ?? 0;
+    });
   }
 
   /** Moving solids take their new place. Returns what the change did to the density, in density x voxels: what they pushed out of the world, and what was filled in behind them. */

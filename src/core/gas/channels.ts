@@ -69,7 +69,7 @@ export function collectChannels(
     const [u, v, q] = [team.floats(fields.u, size), team.floats(fields.v, size), team.floats(fields.w, size)];
     const values = new Float32Array(level.count * 1536);
     const masks = new Uint8Array(level.count * 64);
-    const wind = options.forces.wind;
+    const { wind } = bounds;
     const [wx, wy, wz] = wind;
     for (let t = 0; t < level.count; t++) {
       for (let row = 0; row < 64; row++) {

@@ -26,6 +26,7 @@ const ACROSS = 26;
 export function forceArrows(options: GasOptions, forms: FormMaker, time: number, axis: 0 | 1 | 2, part: number): ForceArrows {
   const motion = new Motion(options, forms);
   const { wind, windTime, turbulence } = motion.forces(time);
+  const drift = motion.drift(time);
   const noises = turbulence && noisesOf(turbulence);
   const fields = options.forces.fields.map((_f, n) => {
     const { field, pose } = motion.field(n, time);
@@ -38,11 +39,11 @@ export function forceArrows(options: GasOptions, forms: FormMaker, time: number,
       for (const a of [0, 1, 2] as const) sum[a] += v[a] * by;
     };
     if (windTime !== null) add(wind, 1 / windTime);
-    if (turbulence && noises) add(turbulenceAt(noises, turbulence, p, options.forces.wind, time), 1);
+    if (turbulence && noises) add(turbulenceAt(noises, turbulence, p, drift, time), 1);
     for (const { field, region, noises: own } of fields) {
       const weight = region ? regionWeight(region(...(p as [number, number, number])), field.soft) : 1;
       if (weight === 0) continue;
-      if (field.kind === 'turbulence' && own) add(turbulenceAt(own, field, p, options.forces.wind, time), weight);
+      if (field.kind === 'turbulence' && own) add(turbulenceAt(own, field, p, drift, time), weight);
       if (field.kind === 'draught') add(field.velocity, weight / field.time);
       if (field.kind === 'attraction') {
         const to = field.centre.map((v, a) => (v - p[a as 0 | 1 | 2]) / field.reach) as [number, number, number];

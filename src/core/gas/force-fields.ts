@@ -77,7 +77,7 @@ export class ForceFields {
     const { window: w } = bounds;
     const h = options.voxelSize;
     const velocity = [f.u, f.v, f.w] as const;
-    const { wind } = options.forces;
+    const { wind } = bounds;
     const weigh = (place: number): void => {
       weights(team, level, f.z, bounds.size, region, field.soft, h, PLACES[place] ?? PLACES[CENTRE]);
     };
@@ -85,7 +85,7 @@ export class ForceFields {
       case 'turbulence': {
         if (!lattice) return;
         const { a, b, n } = lattice;
-        const t = noiseArguments(field, [w.ox, w.oy, w.oz], h, wind, time + dt / 2, dt);
+        const t = noiseArguments(field, [w.ox, w.oy, w.oz], h, this.motion.drift(time + dt / 2), time + dt / 2, dt);
         velocity.forEach((target, axis) => {
           const into = region ? f.a : target;
           if (region) team.launch('fillTiles', level.count, level.context, f.a, 0);

@@ -13,7 +13,9 @@ import {
   poseOf,
 } from '#core/geometry';
 import type { MovingSolid } from '#core/grid';
+import type { Vec3 } from '#core/math';
 import { type Moment, atMoment } from '#core/moves';
+import { driftOf } from './drift';
 import type { ForceField, GasOptions, GasSolid, GasSource } from './options';
 
 interface SolidForm {
@@ -38,6 +40,8 @@ export class Motion {
   readonly #regions: readonly (Form | null)[];
   readonly #still: readonly SolidForm[];
   readonly #moving: readonly SolidForm[];
+  /** Of a wind that moves; null: it does not. */
+  readonly #drift: ((time: number) => Vec3) | null;
 
   constructor(
     private readonly options: GasOptions,
@@ -52,6 +56,8 @@ export class Motion {
     });
     this.#still = solids.filter(({ solid }) => !moves(solid));
     this.#moving = solids.filter(({ solid }) => moves(solid));
+    const blows = Object.keys(options.forces.moves).some((path) => path.startsWith('wind.'));
+    this.#drift = blows ? driftOf((time) => this.wind(time), options.framesPerSecond) : null;
   }
 
   /** Distances of the solids that stand still. */
@@ -117,6 +123,17 @@ export class Motion {
   /** Fastest point of any moving solid during [time, time + dt], m/s. */
   solidSpeed(time: number, dt: number): number {
     return Math.max(0, ...this.#moving.map(({ solid, form }) => form.travel(this.#solid(solid, time), this.#solid(solid, time + dt)) / dt));
+  }
+
+  /** The wind: what the air outside of active tiles does, and what the air inside takes up. */
+  wind(time: number): Vec3 {
+    return this.forces(time).wind;
+  }
+
+  /** Metres that the wind has carried the air since the first frame. */
+  drift(time: number): Vec3 {
+    const { wind } = this.options.forces;
+    return this.#drift ? this.#drift(time) : [wind[0] * time, wind[1] * time, wind[2] * time];
   }
 
   matter(time: number): GasOptions['matter'] {

@@ -1,5 +1,6 @@
 import type { Form, Picture } from '#core/geometry';
 import type { KernelTeam, Level } from '#core/grid';
+import type { Vec3 } from '#core/math';
 import type { Covers } from './covers';
 import type { GasFields } from './fields';
 import type { PlacedSource } from './moving';
@@ -32,4 +33,6 @@ export interface Yard {
   readonly options: GasOptions;
   /** Entries of a field. */
   readonly size: number;
+  /** How far the wind has carried what goes with the air, metres. */
+  readonly drift: Vec3;
 }

@@ -15,7 +15,7 @@ import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const GAS_VERSION = 'gas-3';
+export const GAS_VERSION = 'gas-4';
 
 export interface GasFrame {
   readonly report: FrameReport;
@@ -98,6 +98,7 @@ class GasRun {
     const capacity = capacityFor(limitWindow(options), team.available(), options.matter);
     this.#fields = allocateFields(team, capacity, options.matter);
     this.#bounds = new Bounds(team, options, this.#fields, capacity, this.#motion.stillSolids());
+    this.#bounds.wind = this.#motion.wind((options.firstFrame - options.preRoll - options.firstFrame) / options.framesPerSecond);
     this.#sources = prepareSources(options, this.#motion, environment.pictures ?? noPictures);
     this.#step = new GasStep(
       team,

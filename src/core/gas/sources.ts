@@ -105,7 +105,7 @@ export function applySources(
 
 /** One source at one place, for `active` seconds. `own`: velocity of its material; `where`: how much it emits at a place. */
 function applyAt(
-  { team, level, fields, options, size }: Yard,
+  { team, level, fields, options, size, drift }: Yard,
   { form, stirred }: PreparedSource,
   { source, pose }: PlacedSource,
   { cells, faces }: Covers,
@@ -141,7 +141,6 @@ function applyAt(
   const carried = source.mode === 'add' ? null : own;
   const { stir, byDensity } = source;
   if (!velocity && !carried && !stir) return brought;
-  const { wind } = options.forces;
   const steps = [1, level.sx, level.sp] as const;
   const turbulence = stir && asTurbulence(stir);
   [fields.u, fields.v, fields.w].forEach((pointer, n) => {
@@ -152,7 +151,7 @@ function applyAt(
       const at = index[m] ?? 0;
       const [x, y, z] = [position[3 * m] ?? 0, position[3 * m + 1] ?? 0, position[3 * m + 2] ?? 0];
       let amount = (velocity?.[axis] ?? 0) + (carried ? source.inherits * carried(x, y, z)[axis] : 0);
-      if (turbulence && stirred) amount += turbulenceAt(stirred, turbulence, [x, y, z], wind, time + active / 2)[axis];
+      if (turbulence && stirred) amount += turbulenceAt(stirred, turbulence, [x, y, z], drift, time + active / 2)[axis];
       let part = cover[m] ?? 0;
       if (where) part *= where(x, y, z);
       if (byDensity) part *= Math.min(1, 0.5 * ((density[at] ?? 0) + (density[at - steps[axis]] ?? 0)));

@@ -123,7 +123,7 @@ export class GasStep {
   measure(frame: number, substep: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
-    const [wx, wy, wz] = options.forces.wind;
+    const [wx, wy, wz] = this.bounds.wind;
     team.launch(
       'tileStatistics',
       level.count,
@@ -267,6 +267,7 @@ export class GasStep {
     this.#time = time + dt / 2;
     this.#forces = this.motion.forces(time + dt / 2);
     this.#matter = this.motion.matter(time + dt / 2);
+    this.bounds.setWind(this.#forces.wind);
     const cell = this.options.voxelSize ** 3;
     // Tiles that woke up bring the wind that stood in them: no scheme's gain.
     const before = this.#energyKnown ? this.statistics.energy : this.#energy();
@@ -320,7 +321,7 @@ export class GasStep {
   /** Applies the sources alone. */
   emit(time: number, dt: number, ledger: MassLedger): void {
     const { team, fields, options, bounds } = this;
-    const yard = { team, level: bounds.hierarchy.finest, fields, options, size: bounds.size };
+    const yard = { team, level: bounds.hierarchy.finest, fields, options, size: bounds.size, drift: this.motion.drift(time + dt / 2) };
     // Contact counts with closed walls too: the floor is one.
     const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
     const brought = applySources(yard, this.sources, time, dt, solids);
@@ -515,7 +516,8 @@ export class GasStep {
   #push(time: number, dt: number): void {
     const { team, fields: f, options, bounds } = this;
     const level = bounds.hierarchy.finest;
-    const { wind, windTime, turbulence } = this.#forces;
+    const { windTime, turbulence } = this.#forces;
+    const { wind } = bounds;
     const velocity = [f.u, f.v, f.w];
     if (windTime !== null) {
       const keep = Math.exp(-dt / windTime);
@@ -526,7 +528,7 @@ export class GasStep {
     if (turbulence && this.turbulence) {
       const { a, b, n } = this.turbulence;
       const w = bounds.window;
-      const t = noiseArguments(turbulence, [w.ox, w.oy, w.oz], options.voxelSize, wind, time + dt / 2, dt);
+      const t = noiseArguments(turbulence, [w.ox, w.oy, w.oz], options.voxelSize, this.motion.drift(time + dt / 2), time + dt / 2, dt);
       velocity.forEach((field, axis) => {
         team.launch('addNoise', level.count, level.context, field, axis, a, b, n, t.gainA, t.gainB, t.scale, ...t.offset);
       });
@@ -536,7 +538,7 @@ export class GasStep {
   #project(dt: number): PressureReport {
     const { team, fields: f, options, bounds } = this;
     const level = bounds.hierarchy.finest;
-    const { wind } = options.forces;
+    const { wind } = bounds;
     [
       [f.u, 1],
       [f.v, level.sx],

@@ -43,7 +43,7 @@ describe('turbulence', () => {
       const { gainA, gainB } = noiseArguments(settings, [0, 0, 0], 0.1, [0, 0, 0], time, 0.04);
       expect(Math.hypot(gainA, gainB)).toBeCloseTo(2 * 0.04, 12);
     }
-    const here = noiseArguments(settings, [16, 0, 0], 0.1, [1, 0, 0], 0, 0.04);
+    const here = noiseArguments(settings, [16, 0, 0], 0.1, [0, 0, 0], 0, 0.04);
     const later = noiseArguments(settings, [26, 0, 0], 0.1, [1, 0, 0], 1, 0.04);
     // A metre further downwind a second later the pattern is the same.
     expect(later.offset[0]).toBeCloseTo(here.offset[0], 9);

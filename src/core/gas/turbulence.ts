@@ -90,10 +90,10 @@ export function turbulenceAt(
   [a, b]: readonly [Float32Array, Float32Array],
   settings: Turbulence,
   place: Vec3,
-  wind: Vec3,
+  drift: Vec3,
   time: number,
 ): Vec3 {
-  const { gainA, gainB, offset } = noiseArguments(settings, place, 1, wind, time, 1);
+  const { gainA, gainB, offset } = noiseArguments(settings, place, 1, drift, time, 1);
   const M = N + 1;
   const [i, j, k] = offset.map((v) => Math.min(N - 1, Math.floor(v))) as [number, number, number];
   const out: [number, number, number] = [0, 0, 0];
@@ -117,20 +117,19 @@ export function makeTurbulence(team: KernelTeam, settings: Turbulence): Turbulen
   return { a: place(a), b: place(b), n: N };
 }
 
-/** Arguments of the addNoise kernel, after the lattices' pointers, at a time and for a step. */
+/** Arguments of the addNoise kernel, after the lattices' pointers, at a time and for a step. `drift`: how far the wind has carried the pattern, metres. */
 export function noiseArguments(
   settings: Turbulence,
   origin: Vec3,
   voxelSize: number,
-  wind: Vec3,
+  drift: Vec3,
   time: number,
   dt: number,
 ): { gainA: number; gainB: number; scale: number; offset: Vec3 } {
   const phase = (2 * Math.PI * time) / settings.change;
   const perMetre = EDDY / settings.size;
-  // The pattern is carried along by the wind.
   const offset = (a: 0 | 1 | 2): number => {
-    const p = (origin[a] * voxelSize - wind[a] * time) * perMetre;
+    const p = (origin[a] * voxelSize - drift[a]) * perMetre;
     return p - N * Math.floor(p / N);
   };
   return {

@@ -1,0 +1,56 @@
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { gasOptions, runGas, voxelsOf } from '#testing';
+import { type Team, createTeam } from '#kernels';
+import type { Key } from '#core/moves';
+import { driftOf } from './drift';
+import type { GasOptions } from '.';
+
+let team: Team;
+beforeEach(() => {
+  team = createTeam({ threads: 1 });
+});
+afterEach(() => {
+  team.stop();
+});
+
+const key = (frame: number, value: number): Key => ({ frame, value, then: 'straight', arrive: null, leave: null });
+const windy = (keys: readonly Key[], more: Parameters<typeof gasOptions>[0] = {}): GasOptions =>
+  gasOptions({
+    lastFrame: 12,
+    matter: { lift: 0, sinking: 0 },
+    forces: { windTime: 0.05, moves: { 'wind.x': { kind: 'keys', keys } } },
+    ...more,
+  });
+
+describe('a wind that moves', () => {
+  it('is what the air does outside, and what the air inside takes up; nothing tears at the rim between', () => {
+    const frames = runGas(team, windy([key(1, 0), key(6, 2), key(12, 2)]));
+    const last = frames[11]!;
+    const vel = voxelsOf(last, 'vel');
+    expect(last.grids.find((g) => g.name === 'vel')!.background).toEqual([2, 0, 0]);
+    // In the matter, at its rim, and past it.
+    for (const x of [10, 16, 22, 28]) expect(vel(x, 8, 16)).toBeCloseTo(2, 1);
+    // Wind that all of the air takes part in has no divergence to push against.
+    expect(last.report.fastest).toBeLessThan(2.2);
+    expect(Math.max(...frames.map((f) => f.report.divergence))).toBeLessThan(0.01);
+  });
+
+  it('that is a key for every frame of the same speed is the wind that stands', () => {
+    const standing = runGas(team, gasOptions({ lastFrame: 6, forces: { wind: [1, 0, 0], windTime: 0.5 } }));
+    team.reset();
+    const moves = { 'wind.x': { kind: 'keys', keys: [key(1, 1), key(12, 1)] } } as const;
+    const keyed = runGas(team, gasOptions({ lastFrame: 6, forces: { wind: [1, 0, 0], windTime: 0.5, moves } }));
+    expect(keyed.map((f) => f.report.mass)).toEqual(standing.map((f) => f.report.mass));
+  });
+
+  it('carries turbulence along by the way that the air has gone, the same however the substeps fall', () => {
+    const drift = driftOf((t) => [t < 1 ? 2 * t : 2, 0, -1], 24);
+    expect(drift(2)[0]).toBeCloseTo(1 + 2, 6);
+    expect(drift(2)[2]).toBeCloseTo(-2, 9);
+    expect(drift(-0.5)[2]).toBeCloseTo(0.5, 9);
+    const again = driftOf((t) => [t < 1 ? 2 * t : 2, 0, -1], 24);
+    again(0.013);
+    again(1.7);
+    expect(again(2)).toEqual(drift(2));
+  });
+});
