@@ -1,20 +1,23 @@
 import { RuddleError } from '#core/errors';
 import { type Distance, union } from '#core/geometry';
-import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECORD_WORDS, WALLS } from '#core/grid';
-import { EdgeVelocities, carryReflected, schemes } from './advection';
+import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECORD_WORDS } from '#core/grid';
+import { EdgeVelocities } from './advection';
 import type { Census } from './activity';
 import type { Bounds } from './bounds';
-import { advectCarried, carriedFields, followDensity } from './carried';
+import { burnFuel, markFuel } from './burning';
+import { followDensity } from './carried';
+import { CutFaces } from './cut-faces';
 import type { ForceFields } from './force-fields';
 import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
 import { type Motion } from './moving';
-import { type MovingWalls, NO_WALLS, movingWalls } from './moving-walls';
+import { movingWalls } from './moving-walls';
 import type { MassLedger, Stage } from './report';
 import { roughness } from './spectrum';
 import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
 import type { PreparedSource } from './prepared';
 import { applySources, emitsDuring, sourceVoxels } from './sources';
+import { Transport } from './transport';
 import { type TurbulenceLattice, noiseArguments } from './turbulence';
 
 /** Maxima and sums over the active tiles. */
@@ -37,9 +40,6 @@ export interface Work {
   loss: number;
 }
 
-const LIST_WORDS = 16;
-/** A correction that would be larger than this part of the density, in one substep, is not made: something else is wrong. */
-const MOST_CORRECTED = 0.2;
 /** Largest |divergence| x dt left anywhere: a voxel's content changed by 0.5 % at most. */
 const DIVERGENCE = 5e-3;
 
@@ -49,12 +49,8 @@ export class GasStep {
   readonly #edges: EdgeVelocities;
   readonly #pressure: PressureSolver;
   readonly #stats: number;
-  readonly #list: number;
-  #gather = 0;
-  #gatherTiles = 0;
-  #cutRecords = 0;
-  #cutCount = 0;
-  #walls: MovingWalls = NO_WALLS;
+  readonly #faces: CutFaces;
+  readonly #transport: Transport;
   /** Whether the measured energy is that of the present tiles. */
   #energyKnown = false;
   /** Middle of the last substep. */
@@ -83,28 +79,15 @@ export class GasStep {
     this.#edges = new EdgeVelocities(team);
     this.#pressure = new PressureSolver(team, bounds.hierarchy, tileCapacity);
     this.#stats = team.allocate(tileCapacity * 40);
-    this.#list = team.allocate(LIST_WORDS * 4);
-    this.#cutRecords = team.allocate(tileCapacity * RECORD_WORDS * 4);
+    this.#faces = new CutFaces(team, bounds, tileCapacity);
+    this.#transport = new Transport(team, options, bounds, fields, this.#faces, this.#edges, () => this.#mass());
   }
 
   /** To be called whenever the bounds changed. */
   boundsChanged(): void {
     this.#energyKnown = false;
     this.#edges.use(this.bounds.edges);
-    const level = this.bounds.hierarchy.finest;
-    const records = this.team.words(level.records, level.count * RECORD_WORDS);
-    const cut = this.team.words(this.#cutRecords, records.length);
-    let n = 0;
-    for (let r = 0; r < records.length; r += RECORD_WORDS) {
-      if (records[r + 4] === 0) continue;
-      cut.set(records.subarray(r, r + RECORD_WORDS), n);
-      n += RECORD_WORDS;
-    }
-    this.#cutCount = n / RECORD_WORDS;
-    if (this.#cutCount > this.#gatherTiles) {
-      this.#gatherTiles = this.#cutCount * 2;
-      this.#gather = this.team.allocate(this.#gatherTiles * 2048);
-    }
+    this.#faces.boundsChanged();
   }
 
   /** Puts moving solids where they are at the end of [time, time + dt]; books what they swept. */
@@ -114,7 +97,7 @@ export class GasStep {
     const moving = this.motion.solids(time, dt);
     const { lost, filled } = bounds.moveSolids(moving);
     this.boundsChanged();
-    this.#walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
+    this.#faces.walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
     const cell = options.voxelSize ** 3;
     ledger.solids += (lost - filled) * cell;
   }
@@ -141,7 +124,7 @@ export class GasStep {
       options.bounds.quietHeat,
       this.#stats,
     );
-    if (f.fuel !== 0) this.#measureFuel();
+    if (f.fuel !== 0) markFuel(team, level, f.fuel, this.bounds.size, team.words(this.#stats, level.count * 10), options);
     const maxima = team.floats(this.#stats, level.count * 10);
     const sums = team.doubles(this.#stats, level.count * 5);
     const s = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
@@ -167,29 +150,6 @@ export class GasStep {
     }
     Object.assign(this.statistics, s);
     this.#energyKnown = true;
-  }
-
-  /** Fuel is matter too: where it is, tiles stay awake. */
-  #measureFuel(): void {
-    const { team, fields: f, options } = this;
-    const level = this.bounds.hierarchy.finest;
-    const size = this.bounds.size;
-    const fuel = team.floats(f.fuel, size);
-    const status = team.bytes(level.status, size);
-    const records = team.words(level.records, level.count * RECORD_WORDS);
-    const places = team.words(this.#stats, level.count * 10);
-    for (let t = 0; t < level.count; t++) {
-      const base = records[t * RECORD_WORDS] ?? 0;
-      let where = places[10 * t + 8] ?? 0;
-      for (let row = 0; row < 64; row++) {
-        const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
-        for (let n = 0; n < 8; n++) {
-          if ((fuel[o + n] ?? 0) > options.bounds.quietDensity && status[o + n] === 1)
-            where |= (1 << n) | (0x100 << (row & 7)) | (0x10000 << (row >> 3));
-        }
-      }
-      places[10 * t + 8] = where;
-    }
   }
 
   /** Where matter and motion are, from the last measurement, and where sources emit during [time, time + dt]. World voxels. */
@@ -273,18 +233,19 @@ export class GasStep {
     const before = this.#energyKnown ? this.statistics.energy : this.#energy();
     const reflects = this.options.matter.velocityAdvection === 'reflection';
     timed('advection', () => {
-      this.#advect(dt, ledger, cell, reflects ? dt / 2 : dt);
+      this.#transport.advect(dt, reflects ? dt / 2 : dt, ledger, this.#matter.keepsMass);
     });
     const halfway = reflects ? timed('pressure', () => this.#project(dt)) : null;
     if (reflects) {
       timed('advection', () => {
-        this.#reflect(dt);
+        this.#transport.reflect(dt);
       });
     }
     const advected = this.#energy();
     timed('sources', () => {
       this.emit(time, dt, ledger);
-      this.#burn(dt, ledger, cell);
+      const { fire, ambient } = this.#matter;
+      if (fire) ledger.burning += burnFuel(this.team, this.bounds.hierarchy.finest, this.fields, fire, ambient, dt, this.#stats) * cell;
     });
     timed('forces', () => {
       this.#fade(dt, ledger, cell);
@@ -328,97 +289,6 @@ export class GasStep {
     ledger.sources += brought * options.voxelSize ** 3;
   }
 
-  /**
-   * Reflects the velocity about what the projection in the middle of the step left of it (the projection takes energy, the reflection gives it back:
-   * Zehnder, Narain, Thomaszewski 2018), and carries it through the second half.
-   */
-  #reflect(dt: number): void {
-    const { team, fields: f, options } = this;
-    const level = this.bounds.hierarchy.finest;
-    const { size } = this.bounds;
-    const reflected = [f.p, f.q, f.r] as const;
-    const whole = [f.u, f.v, f.w].map((from, axis) => {
-      // With what lies outside of the active tiles: traces reach there.
-      const copy = team.floats(reflected[axis] ?? 0, size);
-      copy.set(team.floats(from, size));
-      return copy;
-    });
-    const field = { ...f, u: f.p, v: f.q, w: f.r };
-    team.launch('subtractGradient', level.count, level.context, ...reflected, f.phi);
-    this.#edges.subtractGradient(level, field);
-    this.#close(field);
-    const c = dt / 2 / options.voxelSize;
-    this.#edges.advect(level, field, c);
-    carryReflected({ team, level, fields: f, c, list: this.#list }, reflected);
-    this.#edges.store(f, size);
-    for (const copy of whole) copy.fill(0);
-  }
-
-  /** `velocityDt`: of the velocity's own way, half a step before a reflection. */
-  #advect(dt: number, ledger: MassLedger, cell: number, velocityDt: number): void {
-    const { team, fields: f, options } = this;
-    const level = this.bounds.hierarchy.finest;
-    const context = { team, level, fields: f, c: dt / options.voxelSize, list: this.#list };
-    const scheme = schemes(options);
-    const before = this.#mass();
-    const left = this.#bookFluxes(dt, ledger, cell);
-    const fire = f.fuel !== 0;
-    scheme.scalars.scalars(context, fire ? [f.density, f.temperature, f.fuel] : [f.density, f.temperature]);
-    advectCarried(context, scheme.scalars);
-    const own = { ...context, c: velocityDt / options.voxelSize };
-    this.#edges.advect(level, f, own.c);
-    scheme.velocity.velocity(own);
-    this.#edges.store(f, this.bounds.size);
-    team.launch('clearOpenCells', level.count, level.context, f.density, 0);
-    team.launch('clearOpenCells', level.count, level.context, f.temperature, options.matter.ambient);
-    if (fire) {
-      team.launch('clearOpenCells', level.count, level.context, f.fuel, 0);
-      this.#extend(f.fuel, 0);
-    }
-    for (const field of [f.density, ...carriedFields(f).flat()]) this.#extend(field, 0);
-    this.#extend(f.temperature, options.matter.ambient);
-    if (this.#matter.keepsMass) this.#keepMass(before - left / cell);
-    ledger.advection += (this.#mass() - before) * cell + left;
-  }
-
-  /**
-   * Scales the density to the sum that it must have after a transport: what was there less what flowed out. All of it by one factor: where the scheme's
-   * change happened cannot be told, and a factor keeps edges and what is empty as they are.
-   */
-  #keepMass(wanted: number): void {
-    const level = this.bounds.hierarchy.finest;
-    const factor = wanted / this.#mass();
-    if (factor > 1 - MOST_CORRECTED && factor < 1 + MOST_CORRECTED) {
-      for (const field of [this.fields.density, ...carriedFields(this.fields).flat()]) {
-        this.team.launch('scaleTiles', level.count, level.context, field, factor);
-      }
-    }
-  }
-
-  /** What the velocity carries out through each open face during the step (upwind). Returns the total. */
-  #bookFluxes(dt: number, ledger: MassLedger, cell: number): number {
-    const f = this.fields;
-    const size = this.bounds.size;
-    const density = this.team.floats(f.density, size);
-    const velocity = [f.u, f.v, f.w].map((p) => this.team.floats(p, size));
-    const { fluxes } = this.bounds.edges;
-    const scale = (dt / this.options.voxelSize) * cell;
-    let total = 0;
-    for (let n = 0; n < fluxes.length; n += 3) {
-      const code = fluxes[n + 2] ?? 0;
-      const d = density[fluxes[n + 1] ?? 0] ?? 0;
-      if (d === 0) continue;
-      const v = velocity[code & 3]?.[fluxes[n] ?? 0] ?? 0;
-      const out = Math.max(0, code & 4 ? -v : v) * d * scale;
-      if (out === 0) continue;
-      total += out;
-      const wall = WALLS[(code >> 3) - 1];
-      if (wall) ledger.walls[wall] += out;
-      else ledger.crop += out;
-    }
-    return total;
-  }
-
   #fade(dt: number, ledger: MassLedger, cell: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
@@ -439,33 +309,6 @@ export class GasStep {
     if (coolingTime !== null) {
       team.launch('relax', level.count, level.context, f.temperature, ambient, Math.exp(-dt / coolingTime));
     }
-  }
-
-  #burn(dt: number, ledger: MassLedger, cell: number): void {
-    const { team, fields: f } = this;
-    const { fire, ambient } = this.#matter;
-    if (!fire) return;
-    const level = this.bounds.hierarchy.finest;
-    const keep = Math.exp(-dt / fire.burnTime);
-    team.launch(
-      'burn',
-      level.count,
-      level.context,
-      f.fuel,
-      f.temperature,
-      f.density,
-      f.flame,
-      ambient,
-      fire.ignition,
-      keep,
-      fire.heat,
-      fire.soot,
-      fire.loss,
-      dt,
-      this.#stats,
-    );
-    const made = team.doubles(this.#stats, level.count);
-    for (let t = 0; t < level.count; t++) ledger.burning += (made[t] ?? 0) * cell;
   }
 
   #smooth(dt: number): void {
@@ -546,11 +389,11 @@ export class GasStep {
     ].forEach(([field, stride], axis) => {
       team.launch('clearOpenFaces', level.count, level.context, field ?? 0, stride ?? 1, wind[axis] ?? 0);
     });
-    this.#close();
+    this.#faces.close(f);
     team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.a, this.#stats);
     const fire = this.#matter.fire;
     if (fire && fire.expansion > 0) team.launch('expand', level.count, level.context, f.a, f.flame, fire.expansion * options.voxelSize);
-    const { cells, flux } = this.#walls;
+    const { cells, flux } = this.#faces.walls;
     if (cells.length > 0) {
       const b = team.floats(f.a, bounds.size);
       for (let n = 0; n < cells.length; n++) b[cells[n] ?? 0] = (b[cells[n] ?? 0] ?? 0) + (flux[n] ?? 0);
@@ -569,7 +412,7 @@ export class GasStep {
     );
     team.launch('subtractGradient', level.count, level.context, f.u, f.v, f.w, f.phi);
     this.#edges.subtractGradient(level, f);
-    this.#close();
+    this.#faces.close(f);
     return report;
   }
 
@@ -592,29 +435,6 @@ export class GasStep {
   rescalePressure(factor: number): void {
     const level = this.bounds.hierarchy.finest;
     if (factor !== 1) this.team.launch('scaleTiles', level.count, level.context, this.fields.phi, factor);
-  }
-
-  #close(f: Pick<GasFields, 'u' | 'v' | 'w'> = this.fields): void {
-    const level = this.bounds.hierarchy.finest;
-    [
-      [f.u, 1, 0],
-      [f.v, level.sx, 2],
-      [f.w, level.sp, 4],
-    ].forEach(([field, stride, face]) => {
-      this.team.launch('closeFaces', this.#cutCount, level.context, this.#cutRecords, field ?? 0, stride ?? 1, face ?? 0, this.#gather);
-      this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field ?? 0);
-    });
-    [f.u, f.v, f.w].forEach((pointer, axis) => {
-      const { index, velocity } = this.#walls.closed[axis as 0 | 1 | 2];
-      const field = this.team.floats(pointer, this.bounds.size);
-      for (let n = 0; n < index.length; n++) field[index[n] ?? 0] = velocity[n] ?? 0;
-    });
-  }
-
-  #extend(field: number, ambient: number): void {
-    const level = this.bounds.hierarchy.finest;
-    this.team.launch('extendCells', this.#cutCount, level.context, this.#cutRecords, field, ambient, this.#gather);
-    this.team.launch('scatterTiles', this.#cutCount, level.context, this.#cutRecords, this.#gather, field);
   }
 
   #sums(): { mass: number; energy: number } {

@@ -1,0 +1,46 @@
+import { type KernelTeam, type Level, RECORD_WORDS } from '#core/grid';
+import type { GasFields } from './fields';
+import type { Fire, GasOptions } from './options';
+
+/** Burns what is hot enough for `dt` seconds. Returns the soot that it made, in density x voxels. `partial`: room for a double a tile. */
+export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fire, ambient: number, dt: number, partial: number): number {
+  team.launch(
+    'burn',
+    level.count,
+    level.context,
+    f.fuel,
+    f.temperature,
+    f.density,
+    f.flame,
+    ambient,
+    fire.ignition,
+    Math.exp(-dt / fire.burnTime),
+    fire.heat,
+    fire.soot,
+    fire.loss,
+    dt,
+    partial,
+  );
+  let made = 0;
+  for (const part of team.doubles(partial, level.count)) made += part;
+  return made;
+}
+
+/** Fuel is matter too: marks where it is in the places that tileStatistics left (ten words a tile). */
+export function markFuel(team: KernelTeam, level: Level, fuelField: number, size: number, places: Int32Array, options: GasOptions): void {
+  const fuel = team.floats(fuelField, size);
+  const status = team.bytes(level.status, size);
+  const records = team.words(level.records, level.count * RECORD_WORDS);
+  for (let t = 0; t < level.count; t++) {
+    const base = records[t * RECORD_WORDS] ?? 0;
+    let where = places[10 * t + 8] ?? 0;
+    for (let row = 0; row < 64; row++) {
+      const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
+      for (let n = 0; n < 8; n++) {
+        if ((fuel[o + n] ?? 0) > options.bounds.quietDensity && status[o + n] === 1)
+          where |= (1 << n) | (0x100 << (row & 7)) | (0x10000 << (row >> 3));
+      }
+    }
+    places[10 * t + 8] = where;
+  }
+}
