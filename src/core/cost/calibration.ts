@@ -7,22 +7,33 @@ const SIZE = 4;
 
 /**
  * What this machine computes at its first start, so that the first prediction is not blind: small dense boxes with everything switched on, one of them
- * without forces and with linear advection, so that the fit can tell them apart. About ten seconds on two cores.
+ * without forces and with linear advection, two with a solid that moves and a force in a region, so that the fit can tell them apart. About fifteen
+ * seconds on two cores.
  */
 export function calibrationPlans(): Plan[] {
-  const plan = (side: number, substeps: number, plain = false): Plan => {
+  const plan = (side: number, substeps: number, kind: 'all' | 'plain' | 'moving' = 'all'): Plan => {
+    const plain = kind === 'plain';
     const settings = settingsSchema.parse({
       detail: { voxelSize: SIZE / side },
       stepping: { minSubsteps: substeps, maxSubsteps: substeps, firstFrameSolved: true },
       bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [SIZE, SIZE, SIZE] }, walls: { floor: 'closed' } },
       sources: [{ shape: { kind: 'ball', centre: [2, 1, 2], radius: 0.8 }, velocity: [0, 3, 0], noise: {} }],
-      solids: [{ shape: { kind: 'ball', centre: [2, 3, 2], radius: 0.5 } }],
-      forces: { wind: [1, 0, 0], ...(plain ? {} : { turbulence: {}, confinement: 0.2 }) },
+      solids: [
+        {
+          shape: { kind: 'ball', centre: [2, 3, 2], radius: 0.5 },
+          moves: kind === 'moving' ? { 'shape.centre.x': { kind: 'expression', text: '2 + time' } } : {},
+        },
+      ],
+      forces: {
+        wind: [1, 0, 0],
+        ...(plain ? {} : { turbulence: {}, confinement: 0.2 }),
+        fields: kind === 'moving' ? [{ kind: 'draught', shape: { kind: 'ball', centre: [2, 2, 2], radius: 1 } }] : [],
+      },
       matter: plain ? { velocityAdvection: 'linear', scalarAdvection: 'linear' } : {},
     });
     const shot = shotFieldsSchema.parse({ name: 'Calibration', firstFrame: 1, lastFrame: FRAMES });
     return resolvePlan(shot, settings, 'final');
   };
   const [small, medium, large] = SIDES;
-  return [plan(small, 2), plan(medium, 2), plan(large, 1), plan(medium, 1, true)];
+  return [plan(small, 2), plan(medium, 2), plan(large, 1), plan(medium, 1, 'plain'), plan(small, 2, 'moving'), plan(medium, 2, 'moving')];
 }

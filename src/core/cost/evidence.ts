@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { type FrameReport, STAGES, type Stage, limitWindow } from '#core/gas';
-import { shapeBounds } from '#core/geometry';
+import { type Shape, isAnimated, shapeBounds } from '#core/geometry';
 import { type Plan, optionsOf, planOfBounds } from '#core/shot';
 
 const amount = z.number().min(0);
@@ -92,6 +92,13 @@ export interface Work {
   /** Floats a voxel that are written. */
   readonly components: number;
   readonly limitTiles: number;
+  /** Voxels near solids that move: their tiles are made anew in every substep. */
+  readonly movingVoxels: number;
+  /** Samples of meshes that change their form: voxelised in every substep. */
+  readonly deformingSamples: number;
+  /** Forces that act in a region, and those that are neither turbulence nor confinement. */
+  readonly regions: number;
+  readonly pulls: number;
 }
 
 /** Time against linear advection, measured at 128^3 on one thread. */
@@ -104,20 +111,30 @@ export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n
 const scalarsOf = ({ fire, colour, coordinates }: Plan['options']['matter']): number =>
   2 + (fire ? 1 : 0) + (colour ? 3 : 0) + (coordinates ? 3 : 0);
 
+/** Voxels around a moving solid's box whose tiles are made anew. */
+const NEAR_MOVING = 12;
+
+/** Voxels of a shape's box and some more on each axis. */
+function voxelsIn(shape: Shape, h: number, more: number): number {
+  const { min, max } = shapeBounds(shape);
+  return ([0, 1, 2] as const).map((a) => (max[a] - min[a]) / h + more).reduce((v, n) => v * n, 1);
+}
+
 export function workOf(plan: Plan): Work {
   const { options } = plan;
   const h = options.voxelSize;
   const w = limitWindow(options);
+  const moving = options.solids.filter((s) => isAnimated(s.shape) || Object.keys(s.moves).some((path) => path.startsWith('shape.')));
   return {
     carried: 3 * TRACES[options.matter.velocityAdvection] + scalarsOf(options.matter) * TRACES[options.matter.scalarAdvection],
     turbulence: (options.forces.turbulence ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'turbulence').length,
     confinement: (options.forces.confinement > 0 ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'curls').length,
-    sourceVoxels: options.sources.reduce((n, s) => {
-      const { min, max } = shapeBounds(s.shape);
-      const voxels = [0, 1, 2].reduce((v, a) => v * ((max[a as 0 | 1 | 2] - min[a as 0 | 1 | 2]) / h + 2), 1);
-      return n + voxels * (1 + (s.noise ? s.noise.octaves : 0));
-    }, 0),
+    sourceVoxels: options.sources.reduce((n, s) => n + voxelsIn(s.shape, h, 2) * (1 + (s.noise ? s.noise.octaves : 0)), 0),
     components: componentsOf(plan),
+    movingVoxels: moving.reduce((n, s) => n + voxelsIn(s.shape, h, NEAR_MOVING), 0),
+    deformingSamples: moving.reduce((n, s) => n + (isAnimated(s.shape) ? voxelsIn(s.shape, s.voxelSize ?? h, 2) : 0), 0),
+    regions: options.forces.fields.filter((f) => f.shape !== null).length,
+    pulls: options.forces.fields.filter((f) => f.kind !== 'turbulence' && f.kind !== 'curls').length,
     limitTiles: (w.nx * w.ny * w.nz) / 512,
   };
 }

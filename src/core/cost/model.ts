@@ -30,11 +30,25 @@ const FEATURES: Readonly<Record<Stage, (f: FrameLoad, w: Work) => readonly numbe
     f.voxels * f.substeps,
     f.voxels * f.substeps * w.turbulence,
     f.voxels * f.substeps * w.confinement,
+    f.voxels * f.substeps * w.regions,
+    f.voxels * f.substeps * w.pulls,
     f.substeps * spilled(f),
   ],
   advection: (f, w) => [f.voxels * f.substeps * w.carried, f.substeps * w.carried * spilled(f), f.substeps],
   pressure: (f) => [f.voxels * f.iterations, f.iterations * spilled(f), f.voxels * f.substeps, f.iterations],
-  bounds: (f, w) => [f.window[0] * f.window[1] * f.window[2], f.voxels * f.substeps, f.substeps * w.limitTiles],
+  bounds: (f, w) => {
+    const window = f.window[0] * f.window[1] * f.window[2];
+    const moving = w.movingVoxels > 0 ? f.substeps : 0;
+    return [
+      window,
+      f.voxels * f.substeps,
+      f.substeps * w.limitTiles,
+      moving * w.movingVoxels,
+      moving * window,
+      moving * f.voxels,
+      f.substeps * w.deformingSamples,
+    ];
+  },
   writing: (f, w) => [f.voxels * w.components, f.bytes, 1],
 };
 

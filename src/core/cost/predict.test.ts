@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
-import { type Plan, type Settings, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
-import type { CostFrame, CostRun } from './evidence';
+import { type Plan, type Settings, optionsOf, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { makeReport } from '#testing';
+import { type CostFrame, type CostRun, costRunsOf } from './evidence';
 import { expectedSubsteps } from './extrapolate';
 import { knowledgeOf, predict } from './predict';
 import { type RecordEntry, measuredOf, spreadOf, statisticsOf } from './record';
@@ -135,5 +136,54 @@ describe('the prediction record', () => {
     expect(spreadOf([entry(2), entry(0.4), entry(3)], 'same', 'time')).toBeGreaterThan(prior * 1.5);
     expect(spreadOf([entry(1), entry(1.01), entry(0.99), entry(1)], 'same', 'time')).toBeLessThan(prior);
     expect(spreadOf([entry(2)], 'relative', 'time')).toBe(spreadOf([], 'relative', 'time'));
+  });
+});
+
+describe('what moves', () => {
+  const moving = {
+    solids: [{ shape: { kind: 'ball', centre: [0, 4, 0], radius: 1 }, moves: { 'shape.centre.x': { kind: 'expression', text: 'time' } } }],
+  };
+  const still = { solids: [{ shape: { kind: 'ball', centre: [0, 4, 0], radius: 1 } }] };
+  /** Tiles near it are made anew in every substep: a microsecond a voxel. */
+  const withTiles = (r: CostRun): CostRun => {
+    const near = (2 / r.plan.options.voxelSize + 12) ** 3;
+    return { ...r, frames: r.frames.map((f) => ({ ...f, seconds: { ...f.seconds, bounds: near * f.substeps * 1e-6 } })) };
+  };
+  it('costs what it did elsewhere, and standing still it costs nothing', () => {
+    const known = knowledgeOf(
+      [withTiles(run('moves', plan(0.2, moving))), run('stands', plan(0.2, still)), withTiles(run('moves', plan(0.14, moving)))],
+      2,
+    );
+    const seconds = (p: Plan): number => predict(p, [run('run 9', plan(0.1, still))], known).time!.likely;
+    const [moves, stands] = [seconds(plan(0.1, moving)), seconds(plan(0.1, still))];
+    const truth = total(withTiles(run('truth', plan(0.1, moving)))) - total(run('truth', plan(0.1, still)));
+    expect(off(moves - stands, truth)).toBeLessThan(0.35);
+  });
+});
+
+describe('several bounds', () => {
+  const beside = {
+    bounds: {
+      limit: { min: [-8, 0, -8], max: [8, 16, 8] },
+      reach: 0.5,
+      beside: [{ limit: { min: [20, 0, -4], max: [28, 8, 4] }, voxelSize: 0.2 }],
+    },
+  };
+  it('cost what each would cost, and a run of them tells of each', () => {
+    const both = plan(0.1, beside);
+    const known = knowledgeOf([coarse, fine], 2);
+    const each = optionsOf(both).map((_o, n) => predict(planOfBounds(both, n), [coarse, fine], known));
+    const all = predict(both, [coarse, fine], known);
+    for (const q of ['voxels', 'memory', 'disk', 'time'] as const)
+      expect(all[q]!.likely).toBeCloseTo(each[0]![q]!.likely + each[1]![q]!.likely, 6);
+    expect(all.frames[9]!.voxels).toBeCloseTo(each[0]!.frames[9]!.voxels + each[1]!.frames[9]!.voxels, 6);
+
+    const [a, b] = [makeReport({ activeVoxels: 3000 }), makeReport({ activeVoxels: 1000 })];
+    const kept = [{ report: { ...a, activeVoxels: 4000, parts: [a, b] }, bytes: 800 }];
+    const runs = costRunsOf({ id: 'r', title: 'run 3', origin: 'server', threads: 4, plan: both }, kept);
+    expect(runs.map((r) => [r.threads, r.plan.options.voxelSize, r.frames[0]!.voxels, r.frames[0]!.bytes])).toEqual([
+      [2, 0.1, 3000, 600],
+      [2, 0.2, 1000, 200],
+    ]);
   });
 });
