@@ -43,8 +43,14 @@ export async function press(page: Page, label: string): Promise<void> {
     // Watched from inside of the page: each question from here waits for whatever it is drawing.
     const ready = await element.evaluate(async (e) => {
       let last = '';
+      const began = Date.now();
       for (;;) {
         if (!e.isConnected) return false;
+        if (Date.now() - began > 25_000) {
+          const box = e.getBoundingClientRect();
+          const over = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+          throw new Error(`cannot be pressed; over it lies: ${over?.outerHTML.slice(0, 200) ?? 'nothing, it is off the page'}`);
+        }
         e.scrollIntoView({ block: 'nearest' });
         const box = e.getBoundingClientRect();
         const place = [box.x, box.y, box.width, box.height].join();

@@ -83,14 +83,14 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         <VariantMenu />
       </Box>
       <Box sx={{ display: 'flex', flexShrink: 0, mx: -0.5 }}>
-        <Tooltip title={last ? `Undo: ${last.title} (Ctrl+Z)` : 'Nothing to undo'}>
+        <Tooltip disableInteractive title={last ? `Undo: ${last.title} (Ctrl+Z)` : 'Nothing to undo'}>
           <span>
             <IconButton size="small" aria-label="Undo" disabled={!last} onClick={stepBack} sx={{ p: 0.5 }}>
               <Icon name="undo" size={16} />
             </IconButton>
           </span>
         </Tooltip>
-        <Tooltip title={next ? `Redo: ${next.title} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
+        <Tooltip disableInteractive title={next ? `Redo: ${next.title} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
           <span>
             <IconButton size="small" aria-label="Redo" disabled={!next} onClick={stepForward} sx={{ p: 0.5 }}>
               <Icon name="redo" size={16} />
@@ -128,7 +128,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       />
       <RecordButton slug={shot.slug} />
       <Box sx={{ flex: 1 }} />
-      <Tooltip title="What the checks found (Shift+N); [ and ] jump between them">
+      <Tooltip disableInteractive title="What the checks found (Shift+N); [ and ] jump between them">
         <Button
           color="inherit"
           aria-pressed={findingsOpen}
@@ -218,7 +218,7 @@ function RungButton({
     </span>
   );
   return (
-    <Tooltip title={help}>
+    <Tooltip disableInteractive title={help}>
       <span style={{ flexShrink: 0 }}>
         <Button
           variant={primary ? 'contained' : 'outlined'}
