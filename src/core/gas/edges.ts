@@ -52,15 +52,18 @@ export function findEdges(team: KernelTeam, level: Level, geometry: GeometryCach
       const neighbour = next >= 0 && next < counts[axis] ? (active[(records[r + 5] ?? 0) + (low ? -1 : 1) * tileSteps[axis]] ?? 0) : 0;
       const there = neighbour !== 0;
       if (neighbour === 1 && !inside) continue;
-      for (let n = 0; n < 512; n++) {
-        const c = [n & 7, (n >> 3) & 7, n >> 6] as const;
-        const atEdge = c[axis] === (low ? 0 : 7);
-        // Inside a tile only those that reach beyond an open wall have such faces.
-        if (!atEdge && !inside) continue;
-        const cell = base + c[2] * level.sp + c[1] * level.sx + c[0];
+      const edge = low ? 0 : 7;
+      const shift = 3 * axis;
+      // Inside a tile only those that reach beyond an open wall have such faces: of the others the 64 cells at this side are looked at.
+      const count = inside ? 512 : 64;
+      for (let m = 0; m < count; m++) {
+        const below = m & ((1 << shift) - 1);
+        const n = inside ? m : below | (edge << shift) | ((m >> shift) << (shift + 3));
+        const [x, y, z] = [n & 7, (n >> 3) & 7, n >> 6];
+        const cell = base + z * level.sp + y * level.sx + x;
         if (status[cell] !== 1) continue;
         if (fractions && fractions[side * 512 + n] === 0) continue;
-        face(axis, low, cell, i0 + c[0], j0 + c[1], k0 + c[2], atEdge && !there);
+        face(axis, low, cell, i0 + x, j0 + y, k0 + z, ((n >> shift) & 7) === edge && !there);
       }
     }
   }

@@ -51,8 +51,8 @@ export class GasStep {
   readonly #stats: number;
   readonly #faces: CutFaces;
   readonly #transport: Transport;
-  /** Whether the measured energy is that of the present tiles. */
-  #energyKnown = false;
+  /** Of the present velocities; null: they have changed since it was summed (a pass over all tiles). */
+  #energyNow: number | null = null;
   /** Middle of the last substep. */
   #time = 0;
   /** Of the last substep, see FrameReport. */
@@ -85,7 +85,7 @@ export class GasStep {
 
   /** To be called whenever the bounds changed. */
   boundsChanged(): void {
-    this.#energyKnown = false;
+    this.#energyNow = null;
     this.#edges.use(this.bounds.edges);
     this.#faces.boundsChanged();
   }
@@ -149,7 +149,7 @@ export class GasStep {
       });
     }
     Object.assign(this.statistics, s);
-    this.#energyKnown = true;
+    this.#energyNow = s.energy;
   }
 
   /** Where matter and motion are, from the last measurement, and where sources emit during [time, time + dt]. World voxels. */
@@ -230,7 +230,7 @@ export class GasStep {
     this.bounds.setWind(this.#forces.wind);
     const cell = this.options.voxelSize ** 3;
     // Tiles that woke up bring the wind that stood in them: no scheme's gain.
-    const before = this.#energyKnown ? this.statistics.energy : this.#energy();
+    const before = this.#energy();
     const reflects = this.options.matter.velocityAdvection === 'reflection';
     timed('advection', () => {
       this.#transport.advect(dt, reflects ? dt / 2 : dt, ledger, this.#matter.keepsMass);
@@ -239,11 +239,13 @@ export class GasStep {
     if (reflects) {
       timed('advection', () => {
         this.#transport.reflect(dt);
+        this.#energyNow = null;
       });
     }
     const advected = this.#energy();
     timed('sources', () => {
       this.emit(time, dt, ledger);
+      this.#energyNow = null;
       const { fire, ambient } = this.#matter;
       if (fire) ledger.burning += burnFuel(this.team, this.bounds.hierarchy.finest, this.fields, fire, ambient, dt, this.#stats) * cell;
     });
@@ -262,6 +264,7 @@ export class GasStep {
       const e2 = this.#energy();
       this.#push(time, dt);
       this.more.apply(this.bounds, this.fields, time, dt);
+      if (this.options.forces.fields.length > 0) this.#energyNow = null;
       const e3 = this.#energy();
       work.buoyancy += e1 - e0;
       work.confinement += e2 - e1;
@@ -315,6 +318,7 @@ export class GasStep {
     const { smoothing } = this.#matter;
     const level = this.bounds.hierarchy.finest;
     const { u, v, w, a } = this.fields;
+    this.#energyNow = null;
     for (const field of [u, v, w]) smoothFaces(this.team, level, field, a, smoothing, dt, this.options.voxelSize);
   }
 
@@ -323,6 +327,7 @@ export class GasStep {
     const level = this.bounds.hierarchy.finest;
     const { lift, liftLaw, sinking, ambient } = this.#matter;
     if (lift === 0 && sinking === 0) return;
+    this.#energyNow = null;
     const ideal = liftLaw === 'ideal';
     team.launch(
       'buoyancy',
@@ -344,6 +349,7 @@ export class GasStep {
     const level = this.bounds.hierarchy.finest;
     const { confinement, confinementLength } = this.#forces;
     if (confinement === 0) return;
+    this.#energyNow = null;
     team.launch('vorticity', level.count, level.context, f.u, f.v, f.w, f.a, f.b, f.c, f.z);
     const gain = (confinement * confinementLength * dt) / options.voxelSize;
     team.launch('confinement', level.count, level.context, f.a, f.b, f.c, f.z, gain, f.r, f.p, f.q);
@@ -362,6 +368,7 @@ export class GasStep {
     const { windTime, turbulence } = this.#forces;
     const { wind } = bounds;
     const velocity = [f.u, f.v, f.w];
+    if (windTime !== null || turbulence) this.#energyNow = null;
     if (windTime !== null) {
       const keep = Math.exp(-dt / windTime);
       velocity.forEach((field, axis) => {
@@ -413,6 +420,7 @@ export class GasStep {
     team.launch('subtractGradient', level.count, level.context, f.u, f.v, f.w, f.phi);
     this.#edges.subtractGradient(level, f);
     this.#faces.close(f);
+    this.#energyNow = null;
     return report;
   }
 
@@ -452,11 +460,13 @@ export class GasStep {
   }
 
   #mass(): number {
-    return this.#sums().mass;
+    const { mass, energy } = this.#sums();
+    this.#energyNow = energy;
+    return mass;
   }
 
   #energy(): number {
-    return this.#sums().energy;
+    return (this.#energyNow ??= this.#sums().energy);
   }
 }
 
