@@ -1,7 +1,7 @@
 import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
@@ -259,5 +259,30 @@ describe('drafts', () => {
     const again = await app.shots.add(parseWith(shotFileSchema, await app.shots.file(shot.slug), 'file'));
     expect(again.slug).toBe('small-puff-2');
     expect(again.variants[0]!.settings).toEqual(shot.variants[0]!.settings);
+  });
+});
+
+describe('a data folder of an older version', () => {
+  it('is read with what has come since filled in: its runs are shown and predicted from, its variants run', async () => {
+    const shot = await app.shots.add(small());
+    await ended((await start(shot)).id);
+    // As it was before bounds beside, colours, masks and a time scale.
+    await app.db.run(sql`update shots set fields = json_remove(fields, '$.timeScale', '$.cameras')`);
+    await app.db.run(
+      sql`update variants set settings = json_remove(settings, '$.bounds.beside', '$.matter.colour', '$.matter.coordinates', '$.keep.uvw', '$.sources[0].colour', '$.sources[0].mask', '$.sources[0].moves')`,
+    );
+    await app.db.run(
+      sql`update runs set plan = json_remove(plan, '$.beside', '$.options.matter.colour', '$.options.sources[0].colour', '$.options.timeScale', '$.file.timeScale')`,
+    );
+    await app.close();
+    app = await open();
+    const [old] = await app.shots.list();
+    const again = await app.shots.get(old!.slug);
+    expect(again.fields.timeScale).toBe(1);
+    expect(again.variants[0]!.settings.bounds.beside).toEqual([]);
+    expect(again.runs[0]!.plan).toMatchObject({ beside: [], options: { timeScale: 1, sources: [{ colour: [1, 1, 1] }] } });
+    const next = await ended((await start(again, 'final')).id);
+    expect(next).toMatchObject({ state: 'done', error: null });
+    expect(next.prediction?.from).toBe('run 1');
   });
 });

@@ -10,8 +10,6 @@ import {
   planToRun,
   SHOT_VERSION,
   parseWith,
-  settingsSchema,
-  shotFieldsSchema,
   shotFileSchema,
   variantName,
 } from '#core/shot';
@@ -79,7 +77,7 @@ export class ShotStore {
         return {
           id: row.id,
           slug: row.slug,
-          fields: shotFieldsSchema.parse(row.fields),
+          fields: row.fields,
           variants: variants?.n ?? 0,
           runs: await this.runs.ofShot(row.id),
           lastActivity: row.updatedAt,
@@ -99,15 +97,14 @@ export class ShotStore {
     return {
       id: row.id,
       slug: row.slug,
-      fields: shotFieldsSchema.parse(row.fields),
+      fields: row.fields,
       variants: variants.map(({ variants: v, drafts: d }): VariantDto => ({
         id: v.id,
         name: v.name,
         parentId: v.parentId,
         frozen: v.frozen,
-        // What an older version stored may lack what has a default now.
-        settings: settingsSchema.parse(v.settings),
-        draft: d && { settings: settingsSchema.parse(d.settings), revision: d.revision, updatedAt: d.updatedAt },
+        settings: v.settings,
+        draft: d && { settings: d.settings, revision: d.revision, updatedAt: d.updatedAt },
       })),
       runs: await this.runs.ofShot(row.id),
     };

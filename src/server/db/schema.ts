@@ -2,21 +2,25 @@ import { customType, index, integer, primaryKey, real, sqliteTable, text, unique
 import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, type ShotFields, completePlan } from '#core/shot';
+import { type Plan, type Settings, type ShotFields, completePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
 
 // Times are milliseconds since 1970. Changed tables need a new numbered migration: npm run db:generate.
 
-/** What an older version stored may lack what plans have now. */
-const plan = customType<{ data: Plan; driverData: string }>({
-  dataType: () => 'text',
-  toDriver: (value) => JSON.stringify(value),
-  fromDriver: (text) => completePlan(JSON.parse(text)),
-});
+/** JSON that an older version may have stored: what has come since is filled in when it is read. */
+const json = <T>(complete: (stored: unknown) => T): ReturnType<typeof customType<{ data: T; driverData: string }>> =>
+  customType<{ data: T; driverData: string }>({
+    dataType: () => 'text',
+    toDriver: (value) => JSON.stringify(value),
+    fromDriver: (text) => complete(JSON.parse(text)),
+  });
+const plan = json<Plan>(completePlan);
+const settings = json<Settings>((stored) => settingsSchema.parse(stored));
+const fields = json<ShotFields>((stored) => shotFieldsSchema.parse(stored));
 
 export const shots = sqliteTable('shots', {
   id: text().primaryKey(),
   slug: text().notNull().unique(),
-  fields: text({ mode: 'json' }).$type<ShotFields>().notNull(),
+  fields: fields().notNull(),
   createdAt: integer().notNull(),
   updatedAt: integer().notNull(),
 });
@@ -30,7 +34,7 @@ export const variants = sqliteTable(
       .references(() => shots.id, { onDelete: 'cascade' }),
     name: text().notNull(),
     parentId: text(),
-    settings: text({ mode: 'json' }).$type<Settings>().notNull(),
+    settings: settings().notNull(),
     /** Set once a run used it. */
     frozen: integer({ mode: 'boolean' }).notNull().default(false),
     createdAt: integer().notNull(),
@@ -45,7 +49,7 @@ export const drafts = sqliteTable('drafts', {
   variantId: text()
     .primaryKey()
     .references(() => variants.id, { onDelete: 'cascade' }),
-  settings: text({ mode: 'json' }).$type<Settings>().notNull(),
+  settings: settings().notNull(),
   revision: integer().notNull(),
   updatedAt: integer().notNull(),
 });
