@@ -37,9 +37,9 @@ export async function byLabel(page: Page, label: string): Promise<ElementHandle>
 }
 
 /** Clicks once the element has stopped moving: menus and dialogs open with a movement, and a click meant for them would miss. */
-export async function press(page: Page, label: string): Promise<void> {
+async function clickWhenStill(find: () => Promise<ElementHandle>): Promise<void> {
   for (;;) {
-    const element = await byLabel(page, label);
+    const element = await find();
     // Watched from inside of the page: each question from here waits for whatever it is drawing.
     const ready = await element.evaluate(async (e) => {
       let last = '';
@@ -67,6 +67,9 @@ export async function press(page: Page, label: string): Promise<void> {
   }
 }
 
+/** Clicks what has an accessible name. */
+export const press = (page: Page, label: string): Promise<void> => clickWhenStill(() => byLabel(page, label));
+
 /** Presses one of the three buttons that compute. */
 export async function start(page: Page, rung: 'Sketch' | 'Test' | 'Final'): Promise<void> {
   const button = await page.waitForSelector(`button[data-rung=${rung}]:not([disabled])`);
@@ -82,8 +85,7 @@ export async function pressText(page: Page, pattern: RegExp, nth = 0): Promise<v
     const box = found.getBoundingClientRect();
     return found.contains(document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)) ? found : null;
   };
-  const handle = await page.waitForFunction(find, { polling: 100 }, pattern.source, nth);
-  await (handle as ElementHandle).click();
+  await clickWhenStill(async () => (await page.waitForFunction(find, { polling: 100 }, pattern.source, nth)) as ElementHandle);
 }
 
 /** Adds a shot file through the interface; the Bench opens with it. */
