@@ -54,3 +54,13 @@ describe('a wind that moves', () => {
     expect(again(2)).toEqual(drift(2));
   });
 });
+
+it('tiles that wake with the wind in them are no energy from nowhere', () => {
+  const frames = runGas(
+    team,
+    gasOptions({ lastFrame: 10, forces: { wind: [2, 0, 0] }, matter: { lift: 0, sinking: 0 }, bounds: { reach: 0.3 } }),
+  );
+  // The bounds grow, and the air in them with it.
+  expect(frames[9]!.report.activeTiles).toBeGreaterThan(frames[1]!.report.activeTiles);
+  for (const { report } of frames.slice(1)) expect(report.energy.loss / 24).toBeLessThan(0.002 * report.energy.kinetic);
+});
