@@ -1,28 +1,14 @@
-import { type Form, type MeshShape } from '#core/geometry';
+import type { Form } from '#core/geometry';
 import { type FrameReport, type GasFrame, type GasOptions, STAGES, solveGas } from '#core/gas';
-import { boxOf, formsOf } from '#core/mesh';
+import { formsOf } from '#core/mesh';
 import type { Team } from '#kernels';
-import { ballSoup, gasOptions, solid, withTeam } from '#testing';
+import { ballSoup, gasOptions, meshShape, solid, withTeam } from '#testing';
 import { type Row, type Section, middle, row } from './section';
 
 const clock = (): number => performance.now() / 1000;
 const BALL = ballSoup(0.35, 40);
 
-const ball: MeshShape = {
-  kind: 'mesh',
-  geometry: 'ball',
-  extent: boxOf(BALL.positions),
-  seconds: 0,
-  centre: [2, 2.4, 2],
-  rotation: [0, 0, 0],
-  scale: 1,
-  starts: null,
-  pace: 1,
-  insideOut: false,
-  pointRadius: null,
-  pick: 'all',
-  above: 0,
-};
+const ball = meshShape('ball', BALL, { centre: [2, 2.4, 2] });
 
 /** A fifth of a window of n voxels a side: MacCormack, with confinement, a turbulence field and a mesh that moves through the matter, or without one of them. */
 function setUp(n: number, frames: number, without: 'none' | 'confinement' | 'turbulence' | 'solid'): GasOptions {

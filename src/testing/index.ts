@@ -3,4 +3,4 @@ export { gasOptions, runGas, still, solid, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';
 export type { Scene } from './oracles';
 export { makeReport, makeReports } from './reports';
-export { type Soup, soup, boxSoup, ballSoup, sheetSoup } from './meshes';
+export { type Soup, soup, boxSoup, ballSoup, sheetSoup, meshShape } from './meshes';

@@ -1,3 +1,6 @@
+import type { MeshShape } from '#core/geometry';
+import { boxOf } from '#core/mesh';
+
 /** Triangles for tests: x, y, z a vertex, three vertices a triangle, counter-clockwise from outside. */
 export interface Soup {
   readonly positions: Float32Array;
@@ -64,3 +67,21 @@ export function sheetSoup(edge: number, n = 4): Soup {
   }
   return soup(positions, triangles);
 }
+
+/** Triangles as an imported shape: in metres, at the origin, upright and still, but for what is said. */
+export const meshShape = (geometry: string, mesh: Soup, change: Partial<MeshShape> = {}): MeshShape => ({
+  kind: 'mesh',
+  geometry,
+  extent: boxOf(mesh.positions),
+  seconds: 0,
+  centre: [0, 0, 0],
+  rotation: [0, 0, 0],
+  scale: 1,
+  starts: null,
+  pace: 1,
+  insideOut: false,
+  pointRadius: null,
+  pick: 'all',
+  above: 0,
+  ...change,
+});

@@ -1,8 +1,22 @@
 import { describe, expect, it } from 'vitest';
 import type { MeshShape } from '#core/geometry';
 import type { GasFrame, GasSource } from '.';
-import { type Geometry, type PointsGeometry, boxOf, formsOf } from '#core/mesh';
-import { allClosed, ballSoup, boxSoup, gasOptions, runGas, sheetSoup, solid, still, type Soup, sumOf, voxelsOf, withTeam } from '#testing';
+import { type Geometry, type PointsGeometry, formsOf } from '#core/mesh';
+import {
+  allClosed,
+  ballSoup,
+  boxSoup,
+  gasOptions,
+  runGas,
+  sheetSoup,
+  solid,
+  still,
+  type Soup,
+  sumOf,
+  voxelsOf,
+  withTeam,
+  meshShape,
+} from '#testing';
 import { contactSlice, gapOf } from './contact';
 
 const geometryOf = (mesh: Soup, change: Partial<Geometry> = {}): Geometry => ({
@@ -11,22 +25,6 @@ const geometryOf = (mesh: Soup, change: Partial<Geometry> = {}): Geometry => ({
   samples: null,
   rate: 0,
   count: 1,
-  ...change,
-});
-const shapeOf = (name: string, mesh: Soup, change: Partial<MeshShape> = {}): MeshShape => ({
-  kind: 'mesh',
-  geometry: name,
-  extent: boxOf(mesh.positions),
-  seconds: 0,
-  centre: [0, 0, 0],
-  rotation: [0, 0, 0],
-  scale: 1,
-  starts: null,
-  pace: 1,
-  insideOut: false,
-  pointRadius: null,
-  pick: 'all',
-  above: 0,
   ...change,
 });
 const emits = (change: Partial<GasSource>): GasSource => ({ ...gasOptions().sources[0]!, ...change });
@@ -44,7 +42,7 @@ describe('imported solids', () => {
   it('a ball of triangles stops a plume as a ball does', async () => {
     const of = (body: Parameters<typeof solid>[0]) =>
       withTeam(1, (team) => runGas(team, gasOptions({ ...plume, bounds: box([1.6, 2.4, 1.6]), solids: [solid(body)] }), { forms }));
-    const meshed = await of({ shape: shapeOf('ball', ball, { centre: [0.8, 1, 0.8] }) });
+    const meshed = await of({ shape: meshShape('ball', ball, { centre: [0.8, 1, 0.8] }) });
     const exact = await of({ shape: { kind: 'ball', centre: [0.8, 1, 0.8], radius: 0.4 } });
     const [a, b] = [meshed, exact].map((frames) => voxelsOf(frames[frames.length - 1]!, 'density')) as [
       ReturnType<typeof voxelsOf>,
@@ -65,7 +63,7 @@ describe('imported solids', () => {
     const frames = await withTeam(1, (team) =>
       runGas(
         team,
-        gasOptions({ ...plume, bounds: box([1.6, 2.4, 1.6]), solids: [still(shapeOf('ball', ball, { centre: [0.8, 1, 0.8] }))] }),
+        gasOptions({ ...plume, bounds: box([1.6, 2.4, 1.6]), solids: [still(meshShape('ball', ball, { centre: [0.8, 1, 0.8] }))] }),
         { forms },
       ),
     );
@@ -92,7 +90,7 @@ describe('imported solids', () => {
             lastFrame: 6,
             bounds: box([1.6, 1.6, 1.6]),
             sources: [emits({ shape: { kind: 'ball', centre: [0.8, 0.8, 0.8], radius: 0.2 }, heat: 300 })],
-            solids: [solid({ shape: shapeOf('cube', cube, { centre: [0.8, 0.8, 0.8] }), body, thickness: 0.2 })],
+            solids: [solid({ shape: meshShape('cube', cube, { centre: [0.8, 0.8, 0.8] }), body, thickness: 0.2 })],
           }),
           { forms: cubes },
         ),
@@ -120,7 +118,7 @@ describe('imported solids', () => {
           lastFrame: 10,
           bounds: box([1.6, 1.6, 1.6]),
           sources: [emits({ shape: { kind: 'ball', centre: [0.8, 0.3, 0.8], radius: 0.2 }, heat: 400 })],
-          solids: [solid({ shape: shapeOf('sheet', sheet, { centre: [0.8, 0.83, 0.8] }), body: 'thin', thickness: 0.25 })],
+          solids: [solid({ shape: meshShape('sheet', sheet, { centre: [0.8, 0.83, 0.8] }), body: 'thin', thickness: 0.25 })],
         }),
         { forms: sheets },
       ),
@@ -151,7 +149,7 @@ describe('imported solids', () => {
           bounds: box([3.2, 1.6, 1.6], { ...allClosed, right: 'open' }),
           forces: { windTime: null },
           matter: { lift: 0, sinking: 0 },
-          solids: [solid({ shape: shapeOf('piston', piston, { seconds: 0.25, extent: { min: [-0.3, -1, -1], max: [0.8, 3, 3] } }) })],
+          solids: [solid({ shape: meshShape('piston', piston, { seconds: 0.25, extent: { min: [-0.3, -1, -1], max: [0.8, 3, 3] } }) })],
         }),
         { forms: formsOf(new Map([['piston', geometry]])) },
       ),
@@ -169,7 +167,7 @@ describe('imported solids', () => {
     const small = boxSoup([-0.15, -0.15, -0.15], [0.15, 0.15, 0.15]);
     const there = small.positions.map((v, n) => (n % 3 === 0 ? v + 1 : v));
     const geometry = geometryOf(small, { samples: Float32Array.from([...small.positions, ...there]), rate: 24, count: 2 });
-    const shape = shapeOf('runner', small, {
+    const shape = meshShape('runner', small, {
       centre: [0.3, 0.8, 0.8],
       seconds: 1 / 24,
       extent: { min: [-0.15, -0.15, -0.15], max: [1.15, 0.15, 0.15] },
@@ -204,7 +202,7 @@ describe('points as a source', () => {
       radii: Float32Array.from([0.2, 0.2, 0.2, 0.2]),
       attributes: { speed: Float32Array.from([1.2, 0, 1.2, 0]) },
     };
-    const shape = { ...shapeOf('spray', boxSoup([0, 0, 0], [1.6, 1.6, 1.6])), seconds: 1, starts: 2, pace: 24 };
+    const shape = { ...meshShape('spray', boxSoup([0, 0, 0], [1.6, 1.6, 1.6])), seconds: 1, starts: 2, pace: 24 };
     const run = (change: Partial<MeshShape>): Promise<GasFrame[]> =>
       withTeam(1, (team) =>
         runGas(
@@ -237,7 +235,7 @@ describe('where matter meets solids', () => {
   const forms = formsOf(new Map([['ball', geometryOf(ball)]]));
   const options = gasOptions({
     bounds: box([2, 2, 2]),
-    solids: [solid({ shape: shapeOf('ball', ball, { centre: [1, 1, 1] }), offset: 1 })],
+    solids: [solid({ shape: meshShape('ball', ball, { centre: [1, 1, 1] }), offset: 1 })],
   });
   it('a slice shows the distance of the grown body', () => {
     const slice = contactSlice(options, forms, 0, 2, 0.5);
@@ -259,7 +257,7 @@ describe('where matter meets solids', () => {
     expect(gap.outside).toBeLessThan(0.125);
     expect(gap.inside).toBe(0);
     const none = gapOf(
-      { ...options, solids: [solid({ shape: shapeOf('ball', ball, { centre: [1, 1, 1] }) })] },
+      { ...options, solids: [solid({ shape: meshShape('ball', ball, { centre: [1, 1, 1] }) })] },
       forms,
       0,
       0,

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type MeshShape, bodyDistance } from '#core/geometry';
-import { ballSoup, boxSoup, sheetSoup, soup, type Soup } from '#testing';
+import { ballSoup, boxSoup, sheetSoup, soup, type Soup, meshShape } from '#testing';
 import { type Geometry, WindingTree, decodeGeometry, encodeGeometry, formsOf, isClosed, selfCrossings, tidy, voxelise } from '.';
 import { sampler } from './sample';
 import { boxOf } from './mesh';
@@ -31,22 +31,7 @@ const merged = (...parts: Soup[]): Soup => {
 };
 const turnedOver = (m: Soup): Soup => soup([...m.positions], [...m.triangles].reverse());
 
-const shapeOf = (mesh: Soup, change: Partial<MeshShape> = {}): MeshShape => ({
-  kind: 'mesh',
-  geometry: 'a',
-  extent: boxOf(mesh.positions),
-  seconds: 0,
-  centre: [0, 0, 0],
-  rotation: [0, 0, 0],
-  scale: 1,
-  starts: null,
-  pace: 1,
-  insideOut: false,
-  pointRadius: null,
-  pick: 'all',
-  above: 0,
-  ...change,
-});
+const shapeOf = (mesh: Soup, change: Partial<MeshShape> = {}): MeshShape => meshShape('a', mesh, change);
 const still = (mesh: Soup): Geometry => ({ kind: 'mesh', mesh, samples: null, rate: 0, count: 1 });
 
 describe('the signed distance of a mesh', () => {
