@@ -27,6 +27,16 @@ const POLICY = [
   "frame-ancestors 'none'",
 ].join('; ');
 
+const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'DELETE', 'OPTIONS'];
+
+function refuse(response, status, message, reason, headers = {}) {
+  response.statusCode = status;
+  response.setHeader('Content-Type', 'application/json; charset=utf-8');
+  for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
+  response.end(JSON.stringify({ error: { tag: 'refused', message, fields: { reason }, cause: null } }));
+  return false;
+}
+
 /** Returns false when it has answered already. */
 export function guard(request, response, { development = false } = {}) {
   for (const [name, value] of Object.entries(HEADERS)) response.setHeader(name, value);
@@ -36,13 +46,9 @@ export function guard(request, response, { development = false } = {}) {
   let foreign = !LOOPBACK.test(host);
   if (origin !== undefined && origin !== `http://${host}`) foreign = true;
   if (request.headers['sec-fetch-site'] === 'cross-site') foreign = true;
-  if (!foreign) return true;
-  response.statusCode = 403;
-  response.setHeader('Content-Type', 'application/json; charset=utf-8');
-  response.end(
-    JSON.stringify({
-      error: { tag: 'refused', message: 'Ruddle answers its own page on this machine only.', fields: { reason: 'foreign' }, cause: null },
-    }),
-  );
-  return false;
+  if (foreign) return refuse(response, 403, 'Ruddle answers its own page on this machine only.', 'foreign');
+  if (!METHODS.includes(request.method)) {
+    return refuse(response, 405, `Ruddle knows no ${request.method}.`, 'method', { Allow: METHODS.join(', ') });
+  }
+  return true;
 }

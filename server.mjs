@@ -32,8 +32,15 @@ server.on('error', (error) => {
 });
 server.listen(wanted, '127.0.0.1', async () => {
   const address = `http://127.0.0.1:${server.address().port}`;
+  process.env.RUDDLE_ADDRESS = address;
   // The first request opens the database, loads the demo and starts the queue.
-  await fetch(`${address}/api/status`).catch(() => undefined);
+  const response = await fetch(`${address}/api/status`).catch(() => null);
+  const answer = response?.ok ? null : await response?.json().catch(() => null);
+  if (answer?.error) {
+    // Above all: another process has the data folder open.
+    console.error(answer.error.message);
+    process.exit(1);
+  }
   console.log(`Ruddle is at ${address}`);
 });
 

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { QUANTITIES, pairsOf, statisticsOf } from '#core/cost';
 import { parseShotFile } from '#core/shot';
+import type { EvidenceDto } from '#protocol';
 import { openApp } from '#server/app';
 import { type Row, type Section, row } from './section';
 
@@ -37,7 +38,7 @@ export const predictions: Section = {
           say(`${shot.name}, ${variant.name}: done`);
         }
       }
-      const record = (await app.costs.knowledge()).record.filter((r) => r.title.includes('Final'));
+      const record = (JSON.parse(await app.costs.evidence('')) as EvidenceDto).knowledge.record.filter((r) => r.title.includes('Final'));
       const rows: Row[] = QUANTITIES.map((q) => row(`${q}: median error`, statisticsOf(record, q).medianError * 100, '%', LIMITS[q]));
       const all = QUANTITIES.flatMap((q) => pairsOf(record, q));
       const inside = all.filter((p) => p.measured >= p.range.low && p.measured <= p.range.high).length;

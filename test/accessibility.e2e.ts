@@ -4,7 +4,7 @@ import { resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ShotDto } from '../src/protocol/index';
-import { press, runShort, waitForText, withPage } from './page';
+import { press, runShort, still, waitForText, withPage } from './page';
 
 interface AxeResult {
   readonly violations: readonly { id: string; nodes: readonly { html: string; failureSummary?: string }[] }[];
@@ -48,13 +48,13 @@ describe('axe-core finds nothing', () => {
         expect(await violations(page), 'findings').toEqual([]);
         await page.keyboard.press('?');
         await page.waitForSelector('[role=listbox]');
-        await new Promise((r) => setTimeout(r, 400));
+        await still(page);
         expect(await violations(page), 'keys').toEqual([]);
         await page.keyboard.press('Escape');
         await page.waitForFunction(() => !document.querySelector('[role=listbox]'));
         await press(page, 'Prediction record');
         await waitForText(page, '[role=dialog]', /median error/);
-        await new Promise((r) => setTimeout(r, 400));
+        await still(page);
         expect(await violations(page), 'record').toEqual([]);
       });
     });

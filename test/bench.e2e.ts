@@ -3,10 +3,9 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, inject, it } from 'vitest';
-import { addShot, byLabel, press, shotOf, smokeIn, start, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, atRest, byLabel, press, shotOf, smokeIn, start, textOf, typeNumber, waitForRun, waitForText, withPage } from './page';
 
 const DEMO = resolve('demo/kiln-stack.json');
-const STATE = '[data-testid=run-state]';
 const FRAME = '[data-testid=frame-number]';
 
 const scrubTo = async (page: Page, part: number): Promise<void> => {
@@ -14,17 +13,6 @@ const scrubTo = async (page: Page, part: number): Promise<void> => {
   const box = (await strip!.boundingBox())!;
   await page.mouse.click(box.x + 14 + (box.width - 28) * part, box.y + box.height / 2);
 };
-
-/** Waits until nothing has been drawn for a moment: the picture at rest. */
-async function atRest(page: Page): Promise<void> {
-  let last = '';
-  for (;;) {
-    await new Promise((r) => setTimeout(r, 900));
-    const now = (await page.$eval('[data-testid=viewport]', (e) => e.getAttribute('data-drawn'))) ?? '';
-    if (now === last) return;
-    last = now;
-  }
-}
 
 describe('from settings to a picture', () => {
   it('open, change the voxel size, Test, watch, scrub, Final, find the files', async () => {
@@ -35,13 +23,13 @@ describe('from settings to a picture', () => {
       await typeNumber(page, 'Voxel size, m', '24cm');
       await waitForText(page, 'header', /draft, 1 edit/);
       await start(page, 'Test');
-      await waitForText(page, STATE, /computing, \d+ of 120/);
+      await waitForRun(page, /computing, \d+ of 120/);
       // Frames can be looked at while it computes, and it goes on through a reload.
-      await waitForText(page, STATE, /computing, (2[6-9]|[3-9]\d|1\d\d) of 120/);
+      await waitForRun(page, /computing, (2[6-9]|[3-9]\d|1\d\d) of 120/);
       expect((await smokeIn(page)).part).toBeGreaterThan(0.0005);
       await page.reload();
-      await waitForText(page, STATE, /(computing|fresh)/);
-      await waitForText(page, STATE, /^fresh$/, 120_000);
+      await waitForRun(page, /(computing|fresh)/);
+      await waitForRun(page, /^fresh$/, 120_000);
 
       // Is it smoke, and does it move with the wind?
       await scrubTo(page, 0.35);
@@ -75,14 +63,14 @@ describe('from settings to a picture', () => {
       await typeNumber(page, 'Voxel size, m', '0.3');
       await waitForText(page, '[data-testid=stale]', /Voxel size 0\.24 m → 0\.3 m/);
       await press(page, 'Undo');
-      await waitForText(page, STATE, /^fresh$/);
+      await waitForRun(page, /^fresh$/);
 
       // The Final, with its cache on the disk as open files.
       await typeNumber(page, 'Voxel size, m', '0.4');
       await waitForText(page, 'header', /draft, 1 edit/);
       await start(page, 'Final');
       await waitForText(page, 'header', /Voxel size 0\.4 m/);
-      await waitForText(page, STATE, /^fresh$/, 180_000);
+      await waitForRun(page, /^fresh$/, 180_000);
       const shot = await shotOf(page, address);
       const final = shot.runs.find((r) => r.rung === 'final')!;
       expect(shot.variants.find((v) => v.id === final.variantId)).toMatchObject({ name: 'Voxel size 0.4 m', frozen: true });
@@ -103,11 +91,11 @@ describe('from settings to a picture', () => {
       await press(page, "Copy the cache's path");
       await page.waitForFunction((path: string) => document.body.dataset['copied'] === path, {}, final.folder);
       await press(page, "Free this run's cache");
-      await waitForText(page, STATE, /missing|done/);
+      await waitForRun(page, /missing|done/);
       await page.waitForFunction(() => document.body.textContent?.includes('is freed'));
       expect(existsSync(final.folder)).toBe(false);
       await press(page, 'Bring back');
-      await waitForText(page, STATE, /^fresh$/);
+      await waitForRun(page, /^fresh$/);
       expect(existsSync(final.folder)).toBe(true);
     });
   });
@@ -117,12 +105,12 @@ describe('from settings to a picture', () => {
       await addShot(page, address, DEMO);
       await waitForText(page, 'h1', /Kiln stack/);
       await start(page, 'Test');
-      await waitForText(page, STATE, /computing, (2[8-9]|[3-9]\d) of 120/, 120_000);
+      await waitForRun(page, /computing, (2[8-9]|[3-9]\d) of 120/, 120_000);
       await page.evaluate(() => {
         document.addEventListener('click', () => (document.body.dataset['clicked'] = String(Date.now())), { capture: true });
       });
       await press(page, 'Cancel');
-      await waitForText(page, STATE, /cancelled, \d+ of 120/);
+      await waitForRun(page, /cancelled, \d+ of 120/);
       // From the click to the end of the run, by this machine's one clock.
       const clicked = Number(await page.$eval('body', (e) => e.dataset['clicked']));
       expect((await shotOf(page, address)).runs[0]!.endedAt! - clicked).toBeLessThan(1000);

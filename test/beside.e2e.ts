@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { addShot, press, pressText, shotOf, start, typeNumber, waitForText, withPage } from './page';
+import { addShot, press, pressText, shotOf, start, typeNumber, waitForRun, waitForText, withPage } from './page';
 
 /** Bright pixels in the left and in the right half of the viewport, off the ground. */
 async function halves(page: Page): Promise<[number, number]> {
@@ -83,7 +83,7 @@ describe('bounds beside', () => {
       await expect.poll(inBoth, { timeout: 15_000 }).toBeGreaterThan(60);
 
       await start(page, 'Sketch');
-      await waitForText(page, '[data-testid=run-state]', /follows every change/, 60_000);
+      await waitForRun(page, /follows every change/, 60_000);
       await expect.poll(inBoth, { timeout: 15_000 }).toBeGreaterThan(60);
 
       // Taken away again, it is outside as before.

@@ -3,9 +3,8 @@ import { join, resolve } from 'node:path';
 import { describe, expect, inject, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
 import type { EvidenceDto } from '../src/protocol/index';
-import { addShot, press, pressText, shotOf, smokeIn, start, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, press, pressText, runsDone, shotOf, smokeIn, start, textOf, typeNumber, waitForRun, waitForText, withPage } from './page';
 
-const STATE = '[data-testid=run-state]';
 const FINDINGS = '[data-testid=findings]';
 
 /** The demo shot, short and coarse, with too few substeps. */
@@ -39,15 +38,15 @@ describe('the tuning loop', () => {
 
       // Sketch: frames come at once and are scrubbed like a run's.
       await start(page, 'Sketch');
-      await waitForText(page, STATE, /^0\.48 m, \d+ of 48$/);
-      await waitForText(page, STATE, /^0\.48 m, follows every change$/, 60_000);
+      await waitForRun(page, /^0\.48 m, \d+ of 48$/);
+      await waitForRun(page, /^0\.48 m, follows every change$/, 60_000);
       expect((await smokeIn(page)).part).toBeGreaterThan(0.0005);
       await page.keyboard.press(',');
       await waitForText(page, '[data-testid=frame-number]', /^35 /);
 
       // Change: it begins anew by itself, at the same frame.
       await typeNumber(page, 'Voxel size, m', '11cm');
-      await waitForText(page, STATE, /^0\.44 m, follows every change$/, 60_000);
+      await waitForRun(page, /^0\.44 m, follows every change$/, 60_000);
       await waitForText(page, '[data-testid=frame-number]', /^35 /);
       await waitForText(page, 'header', /draft, 1 edit/);
 
@@ -58,7 +57,7 @@ describe('the tuning loop', () => {
 
       // Test, with its own finding.
       await start(page, 'Test');
-      await waitForText(page, STATE, /^fresh$/, 120_000);
+      await waitForRun(page, /^fresh$/, 120_000);
       await waitForText(page, 'header', /▲ \d/);
       await page.keyboard.press(']');
       await waitForText(page, FINDINGS, /Substeps hit their maximum of 1/);
@@ -70,16 +69,15 @@ describe('the tuning loop', () => {
       await waitForText(page, FINDINGS, /Most substeps 1 → \d · time × /);
       await pressText(page, /^Most substeps 1 →/);
       await waitForText(page, 'header', /draft, 1 edit/);
-      await waitForText(page, STATE, /done|stale/);
+      await waitForRun(page, /done|stale/);
       await start(page, 'Test');
       // Behind another page: drawing every new frame in software took the cores from the run, and it came to four times what it takes.
       const front = await page.browserContext().newPage();
-      await expect
-        .poll(async () => (await shotOf(page, address)).runs.map((r) => r.state), { timeout: 180_000, interval: 500 })
-        .toEqual(['done', 'done']);
+      const done = await runsDone(address, (await shotOf(page, address)).slug);
+      expect(done.runs.map((r) => r.state)).toEqual(['done', 'done']);
       await front.close();
       await page.bringToFront();
-      await waitForText(page, STATE, /^fresh$/, 180_000);
+      await waitForRun(page, /^fresh$/, 180_000);
       await page.waitForFunction(() => !document.querySelector('[data-testid=findings]')?.textContent?.includes('Substeps hit'));
 
       // The prediction is kept with the run, beside what came.
@@ -147,7 +145,7 @@ describe('the tuning loop', () => {
       const before = (await shotOf(page, address)).runs.length;
       expect(before).toBe(0);
       await pressText(page, /^Start it all the same$/);
-      await waitForText(page, STATE, /computing|fresh|waits/);
+      await waitForRun(page, /computing|fresh|waits/);
       await press(page, 'Cancel').catch(() => undefined);
     });
   });

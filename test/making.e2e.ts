@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { addShot, byLabel, press, pressText, shotOf, textOf, typeNumber, waitForText, withPage } from './page';
+import { addShot, atRest, byLabel, press, pressText, shotOf, textOf, typeNumber, waitForText, withPage } from './page';
 
 const DEMO = resolve('demo/kiln-stack.json');
 
@@ -53,7 +53,7 @@ describe('making a shot', () => {
       const before = await page.$eval(top, (e) => (e as HTMLInputElement).value);
       // The handle of the ceiling stands in the middle of the box's upper side: found by dragging down from where it is drawn.
       const canvas = (await (await page.waitForSelector('[data-testid=viewport]'))!.boundingBox())!;
-      await new Promise((r) => setTimeout(r, 2500));
+      await atRest(page);
       await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 76);
       await page.mouse.down();
       await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 120, { steps: 6 });

@@ -4,7 +4,7 @@ import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
-import { addShot, byLabel, press, pressText, shotOf, start, typeNumber, waitForText, withPage } from './page';
+import { addShot, byLabel, press, pressText, runsDone, shotOf, start, typeNumber, waitForText, withPage } from './page';
 
 /** The door of the demo, short and coarse. */
 async function door(): Promise<string> {
@@ -114,8 +114,8 @@ describe('a number that moves', () => {
       await press(page, 'Undo');
       await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).not.toBe('1 / (frame - 7)');
       await start(page, 'Test');
-      await expect.poll(async () => (await shotOf(page, address)).runs[0]?.state, { timeout: 60_000, interval: 500 }).toBe('done');
-      const run = (await shotOf(page, address)).runs[0]!;
+      await expect.poll(async () => (await shotOf(page, address)).runs.length, { timeout: 20_000 }).toBe(1);
+      const run = (await runsDone(address, (await shotOf(page, address)).slug)).runs[0]!;
       const { frames } = (await (await fetch(`${address}/api/runs/${run.id}`)).json()) as {
         frames: { frame: number; report: { mass: { burning: number }; substepSpeed: number } }[];
       };

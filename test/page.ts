@@ -1,4 +1,4 @@
-import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type ElementHandle, type Page, type ScreenshotClip } from 'puppeteer-core';
 import { expect, inject } from 'vitest';
 import type { ShotDto } from '../src/protocol/index';
 
@@ -128,7 +128,10 @@ export async function runShort(address: string, rungs: readonly ('test' | 'final
   for (const rung of rungs) await call('POST', '/runs', { variantId: shot.variants[0]!.id, rung, overBudget: true });
   for (;;) {
     const now = await call<ShotDto>('GET', `/shots/${shot.slug}`);
-    if (now.runs.length === rungs.length && now.runs.every((r) => r.state === 'done')) return now;
+    const ended = now.runs.filter((r) => r.state !== 'queued' && r.state !== 'running');
+    const bad = ended.find((r) => r.state !== 'done');
+    if (bad) throw new Error(`run ${String(bad.number)} ${bad.state}: ${bad.error?.message ?? ''}`);
+    if (now.runs.length === rungs.length && ended.length === rungs.length) return now;
     await new Promise((r) => setTimeout(r, 150));
   }
 }
@@ -144,6 +147,49 @@ export const waitForText = async (page: Page, selector: string, pattern: RegExp,
     pattern.source,
   );
 };
+
+/** Waits for what the run bar says of the run that is shown; a run that ends otherwise ends the wait. */
+export async function waitForRun(page: Page, pattern: RegExp, timeout = 30_000): Promise<void> {
+  const found = await page.waitForFunction(
+    (source: string) => {
+      const text = document.querySelector('[data-testid=run-state]')?.textContent ?? '';
+      if (new RegExp(source).test(text)) return 'there';
+      if (!/^(failed|interrupted|cancelled|damaged)/.test(text)) return false;
+      return `${text} ${document.querySelector('[role=alert]')?.textContent ?? ''}`;
+    },
+    { timeout, polling: 100 },
+    pattern.source,
+  );
+  const text = await found.jsonValue();
+  if (text !== 'there') throw new Error(`the run did not come to ${String(pattern)}: ${String(text)}`);
+}
+
+/** Waits until the server has no run of the shot left to do; throws when one failed. */
+export async function runsDone(address: string, slug: string): Promise<ShotDto> {
+  for (;;) {
+    const shot = (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
+    const bad = shot.runs.find((r) => r.state === 'failed' || r.state === 'interrupted');
+    if (bad) throw new Error(`run ${String(bad.number)} ${bad.state}: ${bad.error?.message ?? ''}`);
+    if (shot.runs.every((r) => r.state !== 'queued' && r.state !== 'running')) return shot;
+    await new Promise((r) => setTimeout(r, 150));
+  }
+}
+
+/** Waits until all that the viewport has to draw is drawn, in its finest picture. */
+export const atRest = async (page: Page): Promise<void> => {
+  await page.waitForSelector('[data-testid=viewport][data-rest=true]');
+};
+
+/** Waits until nothing opens, closes or fades any more. */
+export const still = async (page: Page): Promise<void> => {
+  await page.waitForFunction(() =>
+    document.getAnimations().every((a) => a.playState !== 'running' || a.effect?.getTiming().iterations === Infinity),
+  );
+};
+
+/** What is on the screen, as it is: the page is not laid out anew for the picture (that would be a resize). */
+export const pictureOf = async (page: Page, clip?: ScreenshotClip): Promise<string> =>
+  await page.screenshot({ encoding: 'base64', captureBeyondViewport: false, ...(clip ? { clip } : {}) });
 
 /** Types into a number field and commits it. */
 export async function typeNumber(page: Page, label: string, text: string): Promise<void> {
@@ -175,7 +221,7 @@ export async function smokeIn(page: Page): Promise<Smoke> {
   if (!box) throw new Error('no viewport');
   // Without the bars over it.
   const clip = { x: box.x, y: box.y + 56, width: box.width, height: box.height - 130 };
-  const png = await page.screenshot({ clip, encoding: 'base64' });
+  const png = await pictureOf(page, clip);
   return await page.evaluate(async (data: string) => {
     const image = new Image();
     image.src = `data:image/png;base64,${data}`;

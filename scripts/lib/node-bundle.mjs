@@ -33,7 +33,7 @@ export async function bundleForNode(entry, outfile, external = true) {
     format: 'esm',
     target: 'node20',
     // Native code stays a package even in a worker's bundle.
-    ...(external ? { packages: 'external' } : { external: ['sharp'] }),
+    ...(external ? { packages: 'external' } : { external: ['sharp', '@libsql/client'] }),
     plugins: [workersIn(basename(beside) === WORKERS ? beside : join(beside, WORKERS))],
     logLevel: 'warning',
   });

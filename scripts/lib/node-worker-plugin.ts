@@ -43,7 +43,7 @@ export async function bundleWorker(entry: string, address: (worker: Bundle) => P
     target: 'node20',
     metafile: true,
     // Native code: stays a package.
-    external: ['sharp'],
+    external: ['sharp', '@libsql/client'],
     sourcemap: sourcemap ? 'inline' : false,
     logLevel: 'silent',
     plugins: [plugin],

@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { access, constants } from 'node:fs/promises';
 import { basename, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
@@ -44,11 +44,17 @@ export const importCommand: Command = {
       throw new UsageError(`--unit is ${values.unit}; it can be ${UNITS.join(', ')}.`);
     }
     if (values.up !== 'y' && values.up !== 'z') throw new UsageError(`--up is ${values.up}; it can be y or z.`);
-    const bytes = await readFile(file).catch((cause: unknown) => {
+    const fps = Number(values.fps);
+    if (!(fps >= 1 && fps <= 240)) throw new UsageError(`--fps is ${values.fps}; it can be 1 to 240.`);
+    await access(file, constants.R_OK).catch((cause: unknown) => {
       throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
     });
-    const { info, bytes: geometry } = await importGeometry(bytes, basename(file));
     const folder = resolve(values.out);
+    const stop = new AbortController();
+    process.once('SIGINT', () => {
+      stop.abort();
+    });
+    const { info, bytes: geometry } = await importGeometry(resolve(file), basename(file), { signal: stop.signal });
     await keepGeometry(folder, info.hash, geometry);
     if (info.kind === 'picture') {
       const mask = { picture: info.hash, file: info.file };
@@ -62,7 +68,7 @@ export const importCommand: Command = {
       return EXIT.done;
     }
     const unit = (values.unit ?? info.unit) as FileUnit;
-    const shape = importedShape(info, FILE_UNITS[unit].metres, values.up, Number(values.fps));
+    const shape = importedShape(info, FILE_UNITS[unit].metres, values.up, fps);
     if (values.json) console.log(JSON.stringify({ ...info, unit, path: geometryPath(folder, info.hash), shape }, null, 1));
     else {
       console.log(

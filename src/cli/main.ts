@@ -12,8 +12,8 @@ ${Object.entries(commands)
 
 \`ruddle <command> --help\` says more.
 
-Exit codes: 0 done, 1 a defect in Ruddle, 2 wrong usage, 3 a file that is not valid, 4 refused before it began (memory, disk),
-5 ended early (frames that are written are whole), 130 interrupted.`;
+Exit codes: 0 done, 1 a defect in Ruddle, 2 wrong usage, 3 a file that is not valid, 4 refused before it began (memory, disk,
+a folder that cannot be written), 5 ended early (frames that are written are whole), 130 interrupted.`;
 
 /** Runs the command line; resolves to the exit code. */
 export async function main(args: readonly string[]): Promise<number> {
@@ -22,7 +22,7 @@ export async function main(args: readonly string[]): Promise<number> {
     console.log(HELP);
     return name === undefined ? EXIT.usage : EXIT.done;
   }
-  const command = commands[name];
+  const command = Object.hasOwn(commands, name) ? commands[name] : undefined;
   try {
     if (!command) throw new UsageError(`There is no command "${name}". See ruddle --help.`);
     if (rest.includes('--help') || rest.includes('-h')) {

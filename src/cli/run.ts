@@ -1,15 +1,16 @@
-import { readFile } from 'node:fs/promises';
+import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { dirname, resolve } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
-import { isZip, unpackBundle } from '#core/formats';
+import { isZip } from '#core/formats';
 import type { FrameReport } from '#core/gas';
 import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, planToRun } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
-import { DiskGuard, geometryFolder, keepGeometry } from '#server/cache';
-import { startRun, type StoredFrame } from '#server/engine';
+import { DiskGuard, geometryFolder, geometryPath, makeFolder } from '#server/cache';
+import { type RunningRun, startRun, type StoredFrame } from '#server/engine';
+import { runImport } from '#workers/node';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 import { findingText } from './findings';
@@ -57,7 +58,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
   const file = positionals[0];
   if (file === undefined || positionals.length > 1) throw new UsageError('Name one shot file: ruddle run SHOT.json --out DIR');
   if (values.out === undefined) throw new UsageError('Say where the cache goes: --out DIR');
-  if (!(values.rung in RUNGS)) throw new UsageError(`--rung is ${values.rung}; it can be sketch, test or final.`);
+  if (!Object.hasOwn(RUNGS, values.rung)) throw new UsageError(`--rung is ${values.rung}; it can be sketch, test or final.`);
   const frames = values.frames === undefined ? null : /^(-?\d+)-(-?\d+)$/.exec(values.frames);
   if (values.frames !== undefined && !frames) throw new UsageError(`--frames is ${values.frames}; write it as 1-48.`);
   const threads = values.threads === undefined ? Math.min(MAX_THREADS, availableParallelism()) : Number(values.threads);
@@ -76,15 +77,30 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
 }
 
 /** A shot, and the folder where its imported geometry lies; that of a bundle is laid into the run's folder. */
-async function readShot(file: string, out: string): Promise<{ shot: ShotFile; geometryFolder: string }> {
+async function readShot(file: string, out: string, signal: AbortSignal): Promise<{ shot: ShotFile; geometryFolder: string }> {
   const bytes = await readFile(file).catch((cause: unknown) => {
     throw new RuddleError('not-found', `There is no file ${file} that can be read.`, { what: file }, cause);
   });
   if (!isZip(bytes)) return { shot: parseShotFile(bytes.toString('utf8'), file), geometryFolder: geometryFolder(dirname(resolve(file))) };
-  const bundle = unpackBundle(bytes, file);
   const folder = geometryFolder(out);
-  for (const [hash, data] of bundle.geometry) await keepGeometry(folder, hash, data);
-  return { shot: parseShotFile(bundle.shot, `${file}/shot.json`), geometryFolder: folder };
+  await makeFolder(folder);
+  const unpacked = join(folder, `.unpacking-${String(process.pid)}`);
+  await mkdir(unpacked);
+  try {
+    const { shot, hashes } = await runImport({ kind: 'unpack', input: resolve(file), file: basename(file), folder: unpacked }, { signal });
+    for (const hash of hashes) await rename(join(unpacked, hash), geometryPath(folder, hash));
+    return { shot: parseShotFile(shot, `${file}/shot.json`), geometryFolder: folder };
+  } finally {
+    await rm(unpacked, { recursive: true, force: true });
+  }
+}
+
+/** Makes the folder, and finds out now whether it can be written: nothing should be computed for nothing. */
+async function writable(folder: string): Promise<void> {
+  await makeFolder(folder);
+  const probe = join(folder, `.probe-${String(process.pid)}`);
+  await (await open(probe, 'w')).close();
+  await rm(probe);
 }
 
 function pickVariant(shot: ShotFile, name: string | null): VariantFile {
@@ -111,7 +127,17 @@ export const runCommand: Command = {
   help: HELP,
   async run(args) {
     const a = parseRunArguments(args);
-    const read = await readShot(a.file, a.out);
+    // Heard from the first moment: reading a shot may take a while too.
+    const stop = new AbortController();
+    let running: RunningRun | null = null;
+    const interrupt = (): void => {
+      stop.abort();
+      running?.cancel();
+    };
+    process.on('SIGINT', interrupt);
+    process.on('SIGTERM', interrupt);
+    await writable(a.out);
+    const read = await readShot(a.file, a.out, stop.signal);
     const shot = withFrames(read.shot, a.frames);
     const variant = pickVariant(shot, a.variant);
     const plan = planToRun(shot, variant.settings, a.rung);
@@ -138,7 +164,8 @@ export const runCommand: Command = {
       const left = share > 0 ? ((Date.now() - began) / 1000) * (1 / share - 1) : 0;
       process.stderr.write(`\r\x1b[Kframe ${String(frame)}  ${(share * 100).toFixed(0)} %  ${formatSeconds(left)} left`);
     };
-    const running = startRun({
+    if (stop.signal.aborted) throw new RuddleError('cancelled', 'Interrupted before the first frame.', {});
+    running = startRun({
       shot: shot.name,
       variant: variant.name,
       settings: variant.settings,
@@ -151,13 +178,6 @@ export const runCommand: Command = {
       onProgress,
       ...(a.frames ? { writeFrom: a.frames[0] } : {}),
     });
-    let interrupted = false;
-    const interrupt = (): void => {
-      interrupted = true;
-      running.cancel();
-    };
-    process.on('SIGINT', interrupt);
-    process.on('SIGTERM', interrupt);
     const outcome = await running.outcome;
     if (terminal) process.stderr.write('\r\x1b[K');
     const spent = { seconds: reports.reduce((n, r) => n + r.totalSeconds, 0), bytes };
@@ -166,7 +186,7 @@ export const runCommand: Command = {
       for (const finding of findings) console.log(JSON.stringify({ kind: 'finding', ...finding }));
       console.log(JSON.stringify({ kind: 'outcome', ...outcome }));
     } else for (const finding of findings) console.error(findingText(finding));
-    if (interrupted || outcome.state === 'cancelled') {
+    if (stop.signal.aborted || outcome.state === 'cancelled') {
       if (!a.json) console.error(`Interrupted. ${String(outcome.frames)} whole frames are in ${a.out}.`);
       return EXIT.interrupted;
     }

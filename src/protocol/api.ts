@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, type ShotFields, settingsSchema, shotFieldsSchema, shotFileSchema } from '#core/shot';
+import { type Plan, type Settings, type ShotFields, settingsSchema, shotFieldsSchema, shotFileSchema, upgradedFile } from '#core/shot';
 
 // Requests: schemas. Responses: types, built by the server and read by the page.
 export const rungSchema = z.enum(['test', 'final']);
@@ -31,12 +31,17 @@ export const saveDraftSchema = z.strictObject({
   revision: z.number().int().min(0),
 });
 export const renameSchema = z.strictObject({ name: z.string().trim().min(1).max(80) });
-export const importShotSchema = shotFileSchema;
-export const patchShotSchema = shotFieldsSchema;
+/** Of this version or an older one. */
+export const importShotSchema = z.preprocess(upgradedFile, shotFileSchema);
+export const patchShotSchema = z.strictObject({
+  fields: shotFieldsSchema,
+  /** Of the fields that the change was made on. */
+  revision: z.number().int().min(0),
+});
 
 export type RunState = 'queued' | 'running' | 'done' | 'cancelled' | 'interrupted' | 'failed';
 /** State of a pass's cache, against the settings on the sheet. */
-export type CacheState = 'fresh' | 'stale' | 'partial' | 'missing' | 'failed';
+export type CacheState = 'fresh' | 'stale' | 'partial' | 'missing' | 'damaged' | 'failed';
 
 export interface DraftDto {
   readonly settings: Settings;
@@ -57,27 +62,39 @@ export interface FrameDto {
   readonly inRange: boolean;
   /** Whether there is a file to look at. */
   readonly stored: boolean;
+  /** What was wrong with its files when they were last looked at. */
+  readonly damage: 'damaged' | 'missing' | null;
   readonly bytes: number;
   readonly report: FrameReport;
 }
-export interface RunDto {
+/** What lists show of a run. */
+export interface RunSummaryDto {
   readonly id: string;
   readonly number: number;
   readonly shotId: string;
-  readonly variantId: string;
   readonly rung: 'test' | 'final';
-  readonly key: string;
   readonly state: RunState;
+  readonly frameCount: number;
+  readonly framesDone: number;
+  /** Of the frames that were written: those whose files are damaged, or gone. */
+  readonly damagedFrames: number;
+  readonly missingFrames: number;
+  readonly seconds: number;
+  readonly bytes: number;
+  readonly freed: boolean;
+  readonly firstFrame: number;
+  readonly preRoll: number;
+  /** Metres. */
+  readonly voxelSize: number;
+}
+export interface RunDto extends RunSummaryDto {
+  readonly variantId: string;
+  readonly key: string;
   readonly error: ErrorData | null;
   readonly createdAt: number;
   readonly startedAt: number | null;
   readonly endedAt: number | null;
-  readonly frameCount: number;
-  readonly framesDone: number;
-  readonly seconds: number;
-  readonly bytes: number;
   readonly memoryBytes: number;
-  readonly freed: boolean;
   /** Whether freed frames can be brought back. */
   readonly restorable: boolean;
   /** Folder of the cache on this machine. */
@@ -88,20 +105,41 @@ export interface RunDto {
   readonly prediction: Prediction | null;
   readonly notes: string;
 }
+/** Something of a shot that is stored and cannot be read. */
+export interface BrokenRowDto {
+  readonly what: 'variant' | 'draft' | 'run';
+  readonly id: string;
+  readonly name: string;
+  readonly reason: string;
+}
 export interface ShotDto {
   readonly id: string;
   readonly slug: string;
   readonly fields: ShotFields;
+  /** Of its fields. */
+  readonly revision: number;
   readonly variants: readonly VariantDto[];
   readonly runs: readonly RunDto[];
+  /** What is left out of the lists above. */
+  readonly broken: readonly BrokenRowDto[];
 }
-export interface ShotRowDto {
-  readonly id: string;
-  readonly slug: string;
-  readonly fields: ShotFields;
-  readonly variants: number;
-  readonly runs: readonly RunDto[];
-  readonly lastActivity: number;
+/** A shot in the list of all; one that cannot be read has a reason instead. */
+export type ShotRowDto =
+  | {
+      readonly readable: true;
+      readonly id: string;
+      readonly slug: string;
+      readonly lastActivity: number;
+      readonly fields: ShotFields;
+      readonly variants: number;
+      readonly runs: readonly RunSummaryDto[];
+    }
+  | { readonly readable: false; readonly id: string; readonly slug: string; readonly lastActivity: number; readonly reason: string };
+/** What reading every file of a run came to: frames by what was found. */
+export interface VerifiedDto {
+  readonly files: number;
+  readonly damaged: readonly number[];
+  readonly missing: readonly number[];
 }
 export interface RunDetailDto {
   readonly run: RunDto;
@@ -119,6 +157,9 @@ export interface StatusDto {
   readonly freeBytes: number;
   readonly keepBytes: number;
   readonly threads: number;
+  /** When this server began; with it, what it found left over from before: told once. */
+  readonly startedAt: number;
+  readonly found: readonly string[];
 }
 
 /** What the event stream tells. `progress` is frequent and carries itself; the others say what to look at anew. */
@@ -127,4 +168,6 @@ export type ServerEvent =
   | { readonly kind: 'run'; readonly run: RunDto }
   | { readonly kind: 'frame'; readonly runId: string; readonly shotId: string; readonly frame: FrameDto }
   | { readonly kind: 'progress'; readonly runId: string; readonly frame: number; readonly part: number }
-  | { readonly kind: 'shot'; readonly shotId: string };
+  | { readonly kind: 'shot'; readonly shotId: string }
+  /** How far an import has come; `id` is the one that its client gave it, `part` 0..1 of the stage or null. */
+  | { readonly kind: 'import'; readonly id: string; readonly stage: string; readonly part: number | null };

@@ -28,11 +28,24 @@ export const geometryInfoSchema = z.object({
 });
 export type GeometryInfo = z.output<typeof geometryInfoSchema>;
 
-export interface ImportStart {
-  readonly bytes: Uint8Array;
-  readonly file: string;
+/** Work on files that came from outside, done by a process of its own: whatever they hold, the server goes on. Paths are of this machine. */
+export type ImportJob =
+  /** Reads a mesh, points, a picture or a signed distance; what Ruddle keeps of it is written to `output`. */
+  | { readonly kind: 'geometry'; readonly input: string; readonly file: string; readonly output: string }
+  /** Unpacks a shot's bundle; its geometry is written into `folder`, each file named by its fingerprint. */
+  | { readonly kind: 'unpack'; readonly input: string; readonly file: string; readonly folder: string }
+  /** Packs a shot with its geometry (path by fingerprint) into a bundle at `output`. */
+  | { readonly kind: 'pack'; readonly shot: string; readonly geometry: Readonly<Record<string, string>>; readonly output: string };
+
+export interface ImportResults {
+  readonly geometry: GeometryInfo;
+  /** The text of the shot file, and the fingerprints of what came with it. */
+  readonly unpack: { readonly shot: string; readonly hashes: readonly string[] };
+  readonly pack: { readonly bytes: number };
 }
 
 export type ImportMessage =
-  | { readonly kind: 'done'; readonly info: GeometryInfo; readonly bytes: Uint8Array<ArrayBuffer> }
+  /** `part`: 0..1 of the stage, or null when it cannot be told. */
+  | { readonly kind: 'progress'; readonly stage: string; readonly part: number | null }
+  | { readonly kind: 'done'; readonly result: ImportResults[ImportJob['kind']] }
   | { readonly kind: 'failed'; readonly error: ErrorData };

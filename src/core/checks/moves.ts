@@ -8,20 +8,32 @@ import { thicknessOf } from './sizes';
 export const brokenMoves: Check = {
   id: 'moves',
   find({ shot, settings }) {
-    return mistakesOfMoves(shot, settings).map(({ path, frame, message }): Finding => {
+    return mistakesOfMoves(shot, settings).map(({ path, frame, message, range }): Finding => {
       const move = allMoves(settings).find((m) => m.text === path);
       const at = move?.path.slice(0, move.path.indexOf('moves')) ?? [];
       const key = String(move?.path[move.path.length - 1] ?? '');
-      const { [key]: _broken, ...others } = (valueAtPath(settings, [...at, 'moves']) ?? {}) as Moves;
+      const { [key]: broken, ...others } = (valueAtPath(settings, [...at, 'moves']) ?? {}) as Moves;
       const item = path.slice(0, path.indexOf('.moves'));
       return {
         id: `moves:${path}`,
         group: (at[0] ?? 'sources') as Group,
         severity: 'warning',
         title: `${item}.${key} ${message}`,
-        text: 'A run would be refused. Mend the expression, or let the number stand still.',
+        text: range
+          ? 'A run would be refused. Keep the move within the range, hold it there, or let the number stand still.'
+          : 'A run would be refused. Mend the expression, or let the number stand still.',
         frames: { from: frame, to: frame, count: 1, list: [frame] },
-        remedies: [{ title: `${item}.${key} → still`, edits: [{ path: `${item}.moves`, value: others }] }],
+        remedies: [
+          ...(range && broken
+            ? [
+                {
+                  title: `${item}.${key} → held within ${String(range[0])} to ${String(range[1])}`,
+                  edits: [{ path: `${item}.moves`, value: { ...others, [key]: { ...broken, limits: range } } }],
+                },
+              ]
+            : []),
+          { title: `${item}.${key} → still`, edits: [{ path: `${item}.moves`, value: others }] },
+        ],
       };
     });
   },

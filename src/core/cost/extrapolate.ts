@@ -58,7 +58,13 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
   // Tiles of a voxel size widen what matter and reach fill; a coarse run of few tiles must not come out with no matter at all.
   const core = (side: number): number => Math.max(0.25 * side, side - lessons.widening * hFrom);
   const scale = componentsOf(plan) > 0 ? bytesOfVoxel(plan) / Math.max(1e-9, bytesOfVoxel(run.plan)) : 0;
-  const stored = series.filter((f) => f.bytes > 0);
+  // Bytes a voxel; a frame without either has those of the first that has both.
+  const stored = series.filter((f) => f.bytes > 0 && f.voxels > 0);
+  const first = stored[0];
+  const perVoxel = (f: CostFrame): number => {
+    const known = f.bytes > 0 && f.voxels > 0 ? f : first;
+    return known ? known.bytes / known.voxels : 0;
+  };
   const begin = to.firstFrame - to.preRoll;
   const frames: PredictedFrame[] = [];
   const indexOf = (frame: number): number => ((frame - begin) / to.framesPerSecond) * from.framesPerSecond;
@@ -85,22 +91,15 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
     const side = at(index, (f) => Math.cbrt(f.voxels)) * hFrom;
     const voxels = dense ? most : Math.min(most, ((Math.max(0, core(side) + extraReach) + lessons.widening * hTo) / hTo) ** 3);
     const window = replayed?.[frame - begin] ?? widthsOf(index);
-    const first = frame === begin && !to.firstFrameSolved;
+    const unsolved = frame === begin && !to.firstFrameSolved;
     const speed = at(index, (f) => f.speed || 0) * lessons.speedGrowth ** halvings;
-    const substeps = first ? 0 : expectedSubsteps(speed, plan);
+    const substeps = unsolved ? 0 : expectedSubsteps(speed, plan);
     const perSubstep = at(Math.max(1, index), (f) => f.iterations / Math.max(1, f.substeps));
     const tolerance = Math.log(to.stepping.tolerance) / Math.log(from.stepping.tolerance);
     const iterations = substeps * Math.min(to.stepping.iterations, perSubstep * lessons.iterationGrowth ** halvings * tolerance);
     const writes = frame >= to.firstFrame || plan.keep.preRoll;
     const bytesPerVoxel =
-      stored.length > 0
-        ? at(
-            index,
-            (f) => (f.bytes > 0 ? f.bytes : (stored[0] as CostFrame).bytes * (f.voxels / (stored[0] as CostFrame).voxels)) / f.voxels,
-          ) *
-          lessons.bytesGrowth ** halvings *
-          scale
-        : bytesOfVoxel(plan) * lessons.bytesFactor;
+      stored.length > 0 ? at(index, perVoxel) * lessons.bytesGrowth ** halvings * scale : bytesOfVoxel(plan) * lessons.bytesFactor;
     frames.push({
       frame,
       voxels,

@@ -41,7 +41,8 @@ const twin = (plan: Plan): string => {
   return canonicalJson({ rest: { ...rest, sources: rest.sources.map(({ name: _n, ...s }) => s) } });
 };
 
-const steady = (values: readonly number[], prior: number): number => {
+const steady = (all: readonly number[], prior: number): number => {
+  const values = all.filter(Number.isFinite);
   if (values.length === 0) return prior;
   return (median(values) * values.length + prior * PRIOR_FRAMES) / (values.length + PRIOR_FRAMES);
 };
@@ -58,7 +59,8 @@ export function learn(runs: readonly CostRun[]): Lessons {
     if (run.origin === 'calibration' || run.frames.length < 4) continue;
     const key = twin(run.plan);
     groups.set(key, [...(groups.get(key) ?? []), run]);
-    const stored = run.frames.filter((f) => f.bytes > 0);
+    // A shot with nothing in it writes files too, and tells nothing of voxels.
+    const stored = run.frames.filter((f) => f.bytes > 0 && f.voxels > 0);
     if (stored.length > 0) {
       const perVoxel = median(stored.slice(stored.length >> 1).map((f) => f.bytes / f.voxels));
       factors.push(perVoxel / bytesOfVoxel(run.plan));
@@ -90,7 +92,7 @@ export function learn(runs: readonly CostRun[]): Lessons {
     speedGrowth: steady(speed, PRIOR.speedGrowth),
     iterationGrowth: steady(iterations, PRIOR.iterationGrowth),
     bytesGrowth: steady(bytes, PRIOR.bytesGrowth),
-    bytesFactor: factors.length > 0 ? median(factors) : PRIOR.bytesFactor,
+    bytesFactor: median(factors.filter((f) => Number.isFinite(f) && f > 0)) || PRIOR.bytesFactor,
     pairs,
   };
 }

@@ -87,7 +87,7 @@ const FRAMES_A_RUN = 60;
 /** Fits the model to runs of this machine with as many threads; null while there is nothing to learn from. */
 export function fitModel(runs: readonly CostRun[], threads: number): CostModel | null {
   const usable = runs.filter((r) => r.origin !== 'browser' && r.threads === threads && r.frames.length > 0);
-  const reference = median(usable.flatMap((r) => r.frames.map((f) => f.calibration)).filter((v) => v > 0));
+  const reference = median(usable.flatMap((r) => r.frames.map((f) => f.calibration)).filter((v) => v > 0)) || 0;
   const rows: { load: FrameLoad; work: Work; seconds: Record<Stage, number> }[] = [];
   for (const run of usable) {
     const work = workOf(run.plan);
@@ -115,10 +115,11 @@ export function fitModel(runs: readonly CostRun[], threads: number): CostModel |
       ];
     }),
   ) as unknown as Record<Stage, number[]>;
+  if (!Object.values(coefficients).flat().every(Number.isFinite)) return null;
   const model: CostModel = { coefficients, sigma: 0, frames: rows.length, reference };
   const errors = rows.map((r) => {
     const total = Object.values(r.seconds).reduce((a, b) => a + b, 0);
     return Math.abs(Math.log(Math.max(1e-9, frameSeconds(model, r.load, r.work)) / Math.max(1e-9, total)));
   });
-  return { ...model, sigma: 1.4826 * median(errors) };
+  return { ...model, sigma: 1.4826 * (median(errors) || 0) };
 }

@@ -187,3 +187,42 @@ describe('several bounds', () => {
     ]);
   });
 });
+
+describe('whatever a run was like', () => {
+  /** A run with nothing in it: files of a few bytes, no voxel. */
+  const blank = (p: Plan): CostRun => ({
+    ...run('run 1', p),
+    frames: run('run 1', p).frames.map((f) => ({
+      ...f,
+      voxels: 0,
+      window: [8, 8, 8] as [number, number, number],
+      substeps: 0,
+      iterations: 0,
+      bytes: 900,
+      speed: 0,
+      calibration: 0,
+    })),
+  });
+  const numbersOf = (value: unknown): number[] =>
+    typeof value === 'number' ? [value] : typeof value === 'object' && value !== null ? Object.values(value).flatMap(numbersOf) : [];
+
+  it('what is predicted from it is a number, and so is what was learnt', () => {
+    const empty = blank(plan(0.2));
+    for (const runs of [[empty], [empty, coarse], [{ ...empty, frames: [] }]]) {
+      const known = knowledgeOf(runs, 2);
+      expect(numbersOf(known).every(Number.isFinite)).toBe(true);
+      for (const p of [plan(0.2), plan(0.1), plan(0.1, { sources: [] })]) {
+        const predicted = predict(p, runs, known);
+        expect(numbersOf(predicted).every((v) => Number.isFinite(v) && v >= 0)).toBe(true);
+      }
+    }
+    expect(predict(plan(0.2), [empty, coarse], knowledgeOf([empty, coarse], 2)).voxels.likely).toBeGreaterThan(1000);
+  });
+
+  it('a box beyond all measure costs more than anybody has, in numbers', () => {
+    const huge = plan(1e-4, { bounds: { mode: 'dense', limit: { min: [-1e300, -1e300, -1e300], max: [1e300, 1e300, 1e300] } } });
+    const p = predict(huge, [], knowledgeOf([], 2));
+    expect(numbersOf(p).every(Number.isFinite)).toBe(true);
+    expect(p.memory.likely).toBeGreaterThan(1e20);
+  });
+});

@@ -1,6 +1,7 @@
 import { type Plan, canonicalJson, differences, optionsOf, planOfBounds } from '#core/shot';
 import { type CostRun, workOf } from './evidence';
 import { type PredictedFrame, extrapolate } from './extrapolate';
+import { allFinite, finiteSeconds, madeFinite } from './finite';
 import { guessFrames } from './guess';
 import { type Lessons, learn } from './lessons';
 import { type CostModel, fitModel, frameSeconds } from './model';
@@ -61,7 +62,10 @@ const MOST_RELATIVES = 3;
 function relativesOf(runs: readonly CostRun[], plan: Plan): Relative[] {
   const wanted = plan.options.lastFrame - plan.options.firstFrame + plan.options.preRoll + 1;
   const near = runs
-    .filter((run) => run.origin !== 'calibration' && run.frames.length >= Math.min(MIN_FRAMES, wanted))
+    // A run in which nothing ever was tells nothing of one in which something is.
+    .filter(
+      (run) => run.origin !== 'calibration' && run.frames.length >= Math.min(MIN_FRAMES, wanted) && run.frames.some((f) => f.voxels > 0),
+    )
     .map((run): Relative => ({ run, far: distance(run.plan, plan) + 0.5 * Math.max(0, 1 - run.frames.length / wanted) }))
     .sort((a, b) => a.far - b.far);
   const best = near[0];
@@ -143,15 +147,16 @@ function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledg
   const repeats = relatives.filter((r) => r.run.origin === 'server' && sameRun(r.run.plan, plan)).slice(0, 1);
   const heard = repeats.length > 0 ? repeats : relatives;
   const found = heard[0];
-  const frames: PredictedFrame[] = found
-    ? together(heard.map(({ run, far }) => ({ frames: extrapolate(run, plan, lessons), weight: 1 / (0.1 + far) })))
-    : guessFrames(plan, lessons);
+  const told = found ? together(heard.map(({ run, far }) => ({ frames: extrapolate(run, plan, lessons), weight: 1 / (0.1 + far) }))) : null;
+  // What a run tells may be of no use (nothing was in it); the settings always say something.
+  const usable = told !== null && allFinite(told);
+  const frames: PredictedFrame[] = usable ? told : madeFinite(guessFrames(plan, lessons));
   const halvings = found ? Math.abs(Math.log2(found.run.plan.options.voxelSize / plan.options.voxelSize)) : 0;
   // Distance that is not resolution: other settings.
   const other = found ? Math.max(0, found.far - 0.12 * halvings) : 0;
-  const basis: Basis = !found ? 'settings' : repeats.length > 0 ? 'repeat' : other < 0.2 ? 'same' : 'relative';
+  const basis: Basis = !found || !usable ? 'settings' : repeats.length > 0 ? 'repeat' : other < 0.2 ? 'same' : 'relative';
   const work = workOf(plan);
-  const withSeconds = frames.map((f) => ({ ...f, seconds: model ? frameSeconds(model, f, work) : null }));
+  const withSeconds = frames.map((f) => ({ ...f, seconds: model ? finiteSeconds(frameSeconds(model, f, work)) : null }));
   // The spread is that of one halving; further is less certain.
   const widen =
     basis === 'same' ? Math.sqrt(Math.max(1, halvings)) : basis === 'relative' ? Math.sqrt(1 + other / 2 + halvings / 4) * 0.8 : 1;
@@ -166,7 +171,7 @@ function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledg
     ),
     time: model ? rangeOf(total, sigma('time')) : null,
     basis,
-    from: found ? heard.map((r) => r.run.title).join(', ') : 'the settings',
+    from: usable ? heard.map((r) => r.run.title).join(', ') : 'the settings',
     frames: withSeconds,
   };
 }

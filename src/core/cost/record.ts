@@ -47,7 +47,7 @@ export function statisticsOf(record: readonly RecordEntry[], q: Quantity): Recor
   const pairs = pairsOf(record, q);
   return {
     count: pairs.length,
-    medianError: median(pairs.map((p) => Math.abs(p.range.likely / p.measured - 1))),
+    medianError: median(pairs.map((p) => Math.abs(p.range.likely / p.measured - 1))) || 0,
     inside: pairs.filter((p) => p.measured >= p.range.low && p.measured <= p.range.high).length / Math.max(1, pairs.length),
   };
 }

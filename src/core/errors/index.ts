@@ -15,6 +15,10 @@ export interface ErrorFields {
   'over-budget': { readonly what: readonly string[] };
   /** A file is not what it should be. */
   'file-invalid': { readonly file: string; readonly reason: string };
+  /** What is stored of it cannot be read any more. */
+  unreadable: { readonly what: string; readonly reason: string };
+  /** The database does not answer as it should. */
+  storage: { readonly code: string };
   /** What was asked for does not exist. */
   'not-found': { readonly what: string };
   /** Someone else changed it first. */

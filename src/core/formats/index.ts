@@ -7,4 +7,4 @@ export { toHalf, fromHalf } from './half';
 export { lz4Compress, lz4Decompress } from './lz4';
 export { bloscCompress, bloscDecompress } from './blosc';
 export { differenceOf, type Difference, type PlacedPreview } from './difference';
-export { packBundle, unpackBundle, isZip, type Bundle } from './bundle';
+export { BUNDLE_SHOT, bundleGeometryName, bundleGeometryHash, isZip } from './bundle';

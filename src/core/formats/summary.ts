@@ -6,6 +6,8 @@ export interface GridSummary {
   readonly name: string;
   readonly type: string;
   readonly half: boolean;
+  /** False for a type of grid that is not read: nothing is known of its voxels. */
+  readonly read: boolean;
   readonly class: string;
   readonly voxelSize: readonly number[] | null;
   readonly transform: { readonly map: string; readonly scale: readonly number[]; readonly translation: readonly number[] } | null;
@@ -36,21 +38,35 @@ export function summarize(grid: VdbGrid): GridSummary {
       if ((tiles.masks[o >> 3] ?? 0) & (1 << (o & 7))) visit(tiles.values.subarray(o * c, (o + 1) * c), 1);
     }
   }
-  for (const t of grid.constantTiles) visit(t.value, t.voxels);
-  const box = tiles && tiles.origins.length > 0 ? activeBox(tiles) : null;
+  for (const t of grid.constantTiles) visit(t.value, t.edge ** 3);
+  const box = boxOfAll(grid);
   const kind = grid.metadata['class'];
   return {
     name: grid.name,
     type: grid.type,
     half: grid.half,
+    read: tiles !== null,
     class: typeof kind === 'string' ? kind : 'unknown',
     voxelSize: transform ? transform.scale.map(Math.abs) : null,
     transform: transform ? { map: grid.mapType, scale: transform.scale, translation: transform.translation } : null,
     activeVoxels,
-    box: box && box.count > 0 ? { min: box.min, max: box.max } : null,
+    box,
     minimum: activeVoxels > 0 ? minimum : null,
     maximum: activeVoxels > 0 ? maximum : null,
     sum,
     background: tiles?.background ?? [],
   };
+}
+
+/** Box of all active voxels, both corners included: those of leaves and those under constant tiles. */
+function boxOfAll({ tiles, constantTiles }: VdbGrid): GridSummary['box'] {
+  const leaves = tiles && tiles.origins.length > 0 ? activeBox(tiles) : null;
+  const boxes = [
+    ...(leaves && leaves.count > 0 ? [{ min: leaves.min, max: leaves.max }] : []),
+    ...constantTiles.map(({ origin, edge }) => ({ min: origin, max: origin.map((v) => v + edge - 1) })),
+  ];
+  if (boxes.length === 0) return null;
+  const corner = (end: 'min' | 'max', pick: (...v: number[]) => number): number[] =>
+    [0, 1, 2].map((a) => boxes.reduce((v, b) => pick(v, b[end][a] ?? 0), end === 'min' ? Infinity : -Infinity));
+  return { min: corner('min', Math.min), max: corner('max', Math.max) };
 }

@@ -17,8 +17,14 @@ export interface VdbGrid {
   readonly mapType: string;
   /** Leaves only; null for grid types that are not read (their descriptor and metadata are). */
   readonly tiles: TileGrid | null;
-  /** Active tiles of inner nodes: voxels that they cover, with their value. */
-  readonly constantTiles: readonly { readonly voxels: number; readonly value: readonly number[] }[];
+  /** Active tiles of inner nodes and of the root: cubes of one value. `edge`: voxels a side. */
+  readonly constantTiles: readonly ConstantTile[];
+}
+
+export interface ConstantTile {
+  readonly origin: readonly [number, number, number];
+  readonly edge: number;
+  readonly value: readonly number[];
 }
 
 export interface VdbFile {
@@ -222,7 +228,7 @@ function readGrid(r: Reader, seekable: boolean, earlier: readonly VdbGrid[]): Vd
 }
 
 class TreeReader {
-  readonly constant: { voxels: number; value: number[] }[] = [];
+  readonly constant: ConstantTile[] = [];
   #background: number[] = [];
   readonly #origins: number[] = [];
   readonly #elementSize: number;
@@ -249,9 +255,9 @@ class TreeReader {
     const tiles = r.u32();
     const children = r.u32();
     for (let n = 0; n < tiles; n++) {
-      r.raw(12);
+      const origin = [r.i32(), r.i32(), r.i32()] as const;
       const value = this.#value();
-      if (r.u8() !== 0) this.constant.push({ voxels: 4096 ** 3, value });
+      if (r.u8() !== 0) this.constant.push({ origin, edge: 4096, value });
     }
     for (let n = 0; n < children; n++) this.#inner(r.i32(), r.i32(), r.i32(), INNER5);
   }
@@ -266,10 +272,10 @@ class TreeReader {
     const side = (1 << bits) - 1;
     for (let n = 0; n < slots; n++) {
       const bit = 1 << (n & 7);
+      const cx = x + ((n >> (2 * bits)) & side) * edge;
+      const cy = y + ((n >> bits) & side) * edge;
+      const cz = z + (n & side) * edge;
       if ((children[n >> 3] ?? 0) & bit) {
-        const cx = x + ((n >> (2 * bits)) & side) * edge;
-        const cy = y + ((n >> bits) & side) * edge;
-        const cz = z + (n & side) * edge;
         if (slots === INNER5) this.#inner(cx, cy, cz, INNER4);
         else {
           r.raw(64);
@@ -277,7 +283,7 @@ class TreeReader {
         }
       } else if ((active[n >> 3] ?? 0) & bit) {
         const value = [...values.subarray(n * this.components, (n + 1) * this.components)];
-        this.constant.push({ voxels: edge ** 3, value });
+        this.constant.push({ origin: [cx, cy, cz], edge, value });
       }
     }
   }
@@ -379,7 +385,8 @@ class TreeReader {
 function inflate(r: Reader, body: Uint8Array, bytes: number): Uint8Array {
   let out: Uint8Array;
   try {
-    out = unzlibSync(body);
+    // No more is unpacked than is expected and a little: enough to see that it would be too much.
+    out = unzlibSync(body, { out: new Uint8Array(bytes + 8) });
   } catch {
     return r.fail('a zip buffer is damaged');
   }

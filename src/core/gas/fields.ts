@@ -84,17 +84,17 @@ export function capacityFor(limit: Window, availableBytes: number, contents: Con
   if (windowBytes(limit, contents) + EXTRA <= availableBytes) return full;
   // The coarse levels take about a quarter of the finest one's bytes on top.
   const possible = Math.floor((availableBytes - EXTRA) / ((fieldNames(contents).length * 4 + 2) * 1.2));
-  if (possible < entries(TILE, TILE, TILE)) checkFits(limit, availableBytes, contents);
+  if (possible < entries(TILE, TILE, TILE)) checkFits(windowBytes(limit, contents), availableBytes);
   return Math.min(full, possible);
 }
 
 /** Said before a run; needed and available named, and what to do. */
 export const doNotFit = (needed: number, available: number): string =>
-  `The bounds do not fit into memory at this voxel size: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there. Make the limit box smaller, the voxels larger, or the bounds adaptive.`;
+  `The bounds do not fit into memory at this voxel size: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there. Make the limit box or the sources smaller, the voxels larger, or the bounds adaptive.`;
 
-/** Refuses, before anything is computed, a window that the arena cannot hold. */
-export function checkFits(limit: Window, availableBytes: number, contents: Contents): void {
-  const needed = windowBytes(limit, contents) + EXTRA;
+/** Refuses, before anything is computed, windows that the arena cannot hold. */
+export function checkFits(windowsBytes: number, availableBytes: number): void {
+  const needed = windowsBytes + EXTRA;
   if (needed > availableBytes) {
     throw new RuddleError('arena-too-small', doNotFit(needed, availableBytes), {
       neededBytes: needed,

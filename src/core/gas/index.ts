@@ -4,6 +4,7 @@ export { solveTogether, reportOfAll, type FrameOfAll } from './together';
 export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
 export { ADVECTION } from './advection';
 export { doNotFit, windowBytes } from './fields';
+export { leastBytes } from './feasible';
 export { GRAVITY } from './options';
 export { pushOf } from './push';
 export { fitWindow, limitWindow } from './activity';

@@ -4,6 +4,7 @@ import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
 import { Bounds } from './bounds';
 import { limitWindow } from './activity';
 import { collectChannels, type ChannelRequest } from './channels';
+import { leastBytes } from './feasible';
 import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
 import { ForceFields } from './force-fields';
 import type { GasOptions } from './options';
@@ -58,13 +59,12 @@ const CALIBRATE_EVERY = 1;
 const CALIBRATION_REPEATS = 3;
 
 /**
- * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame when fixed bounds do not fit; throws `arena-too-small`,
+ * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame bounds that cannot fit; throws `arena-too-small`,
  * `not-finite` or `cancelled` in the middle of a run: frames yielded before are whole.
  */
 export function* solveGas(options: GasOptions, environment: GasEnvironment): Generator<GasFrame> {
   const { team } = environment;
-  const limit = limitWindow(options);
-  if (options.bounds.mode !== 'adaptive') checkFits(limit, team.available(), options.matter);
+  checkFits(leastBytes(options), team.available());
   const run = new GasRun(options, environment);
   const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
   for (let frame = firstFrame - preRoll; frame <= lastFrame; frame++) {

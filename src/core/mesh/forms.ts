@@ -25,6 +25,20 @@ export interface PictureGeometry {
 }
 
 export type AnyGeometry = Geometry | DistanceGeometry | PointsGeometry | PictureGeometry;
+/** What geometry takes in memory. */
+export function geometryBytes(geometry: AnyGeometry): number {
+  switch (geometry.kind) {
+    case 'mesh':
+      return geometry.mesh.positions.byteLength + geometry.mesh.triangles.byteLength + (geometry.samples?.byteLength ?? 0);
+    case 'distance':
+      return geometry.grid.values.byteLength;
+    case 'points':
+      return geometry.positions.byteLength * (geometry.velocities ? 3 : 2);
+    case 'picture':
+      return geometry.picture.values.byteLength;
+  }
+}
+
 /** Imported geometry by its fingerprint. */
 export type Geometries = ReadonlyMap<string, AnyGeometry>;
 

@@ -3,7 +3,7 @@ export { type MeshNotes, tidy } from './tidy';
 export { selfCrossings } from './crossings';
 export { WindingTree } from './winding';
 export { isClosed, voxelise } from './voxelise';
-export { type AnyGeometry, type Geometries, formsOf, picturesOf } from './forms';
+export { type AnyGeometry, type Geometries, formsOf, geometryBytes, picturesOf } from './forms';
 export { distanceFromTiles, insideBox } from './from-volume';
 export { type PointsGeometry } from './points';
 export { shownGeometry, pointsOf } from './show';

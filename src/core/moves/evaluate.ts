@@ -71,3 +71,45 @@ export function evaluateNode(node: Node, scope: Scope): number {
       return CALLS[node.name]?.(...node.args.map((a) => evaluateNode(a, scope))) ?? NaN;
   }
 }
+
+/** Why a tree has no value, and where in its text; null when it has one. */
+export interface Undefined {
+  readonly column: number;
+  readonly reason: string;
+}
+
+/** The innermost place where numbers turn into none: what lies around it only passes that on. */
+export function whyUndefined(node: Node, scope: Scope): Undefined | null {
+  const value = evaluateNode(node, scope);
+  if (Number.isFinite(value)) return null;
+  switch (node.kind) {
+    case 'number':
+    case 'variable':
+      return { column: 1, reason: 'a number without a value' };
+    case 'setting':
+      return { column: node.column, reason: `${node.path} has no value there` };
+    case 'minus':
+      return whyUndefined(node.of, scope);
+    case 'binary': {
+      const inside = whyUndefined(node.left, scope) ?? whyUndefined(node.right, scope);
+      if (inside) return inside;
+      const [left, right] = [evaluateNode(node.left, scope), evaluateNode(node.right, scope)];
+      const { column } = node;
+      if ((node.op === '/' && right === 0) || (node.op === '^' && left === 0 && right < 0)) return { column, reason: 'a division by zero' };
+      if (Number.isNaN(value)) return { column, reason: `a negative number to the power of ${String(right)}` };
+      return { column, reason: 'an overflow: the result is larger than any number' };
+    }
+    case 'call': {
+      for (const arg of node.args) {
+        const inside = whyUndefined(arg, scope);
+        if (inside) return inside;
+      }
+      const { column, name } = node;
+      const first = evaluateNode(node.args[0] ?? node, scope);
+      if (name === 'sqrt') return { column, reason: `the root of ${String(first)}` };
+      if (name === 'log') return { column, reason: `the logarithm of ${String(first)}` };
+      if (name === 'smoothstep') return { column, reason: 'a smoothstep between two equal limits' };
+      return { column, reason: `an overflow: ${name} of ${String(first)} is larger than any number` };
+    }
+  }
+}

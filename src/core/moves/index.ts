@@ -1,4 +1,15 @@
 export { FUNCTIONS, VARIABLES, parseExpression, type Parsed } from './parse';
 export { type Key, type Onward, smoothSlope, valueOfKeys } from './keys';
-export { type Follow, type Followed, type Moment, type Move, type Moves, atMoment, numberAt, readBy, valueOfMove } from './moves';
+export {
+  type Follow,
+  type Followed,
+  type Moment,
+  type Move,
+  type Moves,
+  atMoment,
+  numberAt,
+  readBy,
+  valueOfMove,
+  whyNoValue,
+} from './moves';
 export { scaledMoves } from './scale';

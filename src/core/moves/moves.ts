@@ -1,9 +1,11 @@
-import { evaluateNode } from './evaluate';
+import { type Scope, type Undefined, evaluateNode, whyUndefined } from './evaluate';
 import { type Key, valueOfKeys } from './keys';
 import { type Node, parseExpression, settingsRead } from './parse';
 
-/** What makes one number move: keys, or an expression. */
-export type Move = { readonly kind: 'keys'; readonly keys: readonly Key[] } | { readonly kind: 'expression'; readonly text: string };
+/** What makes one number move: keys, or an expression; held between `limits` where they are given. */
+export type Move = ({ readonly kind: 'keys'; readonly keys: readonly Key[] } | { readonly kind: 'expression'; readonly text: string }) & {
+  readonly limits?: readonly [number, number] | undefined;
+};
 
 /** Moves of one item (a source, a solid, the forces), by the path of the number in it: `density`, `shape.centre.y`. */
 export type Moves = Readonly<Record<string, Move>>;
@@ -38,26 +40,64 @@ function treeOf(text: string): Node | null {
   return tree;
 }
 
-/**
- * Value of a moving number. NaN where an expression has no value (a mistake, a division by zero, a circle): whoever resolves a plan has looked for
- * that first (`mistakesOf`).
- */
-export function valueOfMove(move: Move, value: number, moment: Moment, followed: Followed, within: readonly string[] = []): number {
-  const frame = moment.firstFrame + moment.time * moment.framesPerSecond;
-  if (move.kind === 'keys') return valueOfKeys(move.keys, frame);
-  const tree = treeOf(move.text);
-  if (!tree) return NaN;
-  return evaluateNode(tree, {
+/** Values of what expressions read at one moment: a setting that many read, or that others read in turn, is worked out once. */
+interface Values {
+  readonly time: number;
+  readonly firstFrame: number;
+  readonly framesPerSecond: number;
+  readonly known: Map<string, number>;
+}
+
+const latest = new WeakMap<Followed, Values>();
+
+function valuesAt(followed: Followed, { time, firstFrame, framesPerSecond }: Moment): Values {
+  const last = latest.get(followed);
+  if (last?.time === time && last.firstFrame === firstFrame && last.framesPerSecond === framesPerSecond) return last;
+  const values = { time, firstFrame, framesPerSecond, known: new Map<string, number>() };
+  latest.set(followed, values);
+  return values;
+}
+
+function scopeOf(value: number, moment: Moment, followed: Followed): Scope {
+  return {
     time: moment.time,
-    frame,
+    frame: frameAt(moment),
     fps: moment.framesPerSecond,
     value,
     setting: (path) => {
-      const other = followed[path];
-      if (!other || within.includes(path)) return NaN;
-      return other.move ? valueOfMove(other.move, other.value, moment, followed, [...within, path]) : other.value;
+      const other = Object.hasOwn(followed, path) ? followed[path] : undefined;
+      if (!other) return NaN;
+      if (!other.move) return other.value;
+      const { known } = valuesAt(followed, moment);
+      const found = known.get(path);
+      if (found !== undefined) return found;
+      // Asked for again while it is worked out: a circle, which has no value.
+      known.set(path, NaN);
+      const result = valueOfMove(other.move, other.value, moment, followed);
+      known.set(path, result);
+      return result;
     },
-  });
+  };
+}
+
+const frameAt = ({ time, firstFrame, framesPerSecond }: Moment): number => firstFrame + time * framesPerSecond;
+
+const held = (value: number, limits: Move['limits']): number => (limits ? Math.min(limits[1], Math.max(limits[0], value)) : value);
+
+/**
+ * Value of a moving number. NaN where an expression has no value (a mistake, a division by zero, a circle): whoever resolves a plan has looked for
+ * that first (`mistakesOfMoves`).
+ */
+export function valueOfMove(move: Move, value: number, moment: Moment, followed: Followed): number {
+  if (move.kind === 'keys') return held(valueOfKeys(move.keys, frameAt(moment)), move.limits);
+  const tree = treeOf(move.text);
+  return tree ? held(evaluateNode(tree, scopeOf(value, moment, followed)), move.limits) : NaN;
+}
+
+/** Why a move has no value at a moment, with the column in its text; null when it has one, or is no expression. */
+export function whyNoValue(move: Move, value: number, moment: Moment, followed: Followed): Undefined | null {
+  const tree = move.kind === 'expression' ? treeOf(move.text) : null;
+  return tree && whyUndefined(tree, scopeOf(value, moment, followed));
 }
 
 /** Paths that a move reads. */
@@ -75,7 +115,10 @@ export function numberAt(item: unknown, path: string): number | null {
   let at: unknown = item;
   for (const part of path.split('.')) {
     if (typeof at !== 'object' || at === null) return null;
-    at = (at as Record<string | number, unknown>)[Array.isArray(at) ? place(part) : part];
+    const key = Array.isArray(at) ? place(part) : part;
+    // A list has places and nothing else: its length is no setting.
+    if ((Array.isArray(at) && typeof key !== 'number') || !Object.hasOwn(at, key)) return null;
+    at = (at as Record<string | number, unknown>)[key];
   }
   return typeof at === 'number' ? at : null;
 }

@@ -7,8 +7,8 @@ export type Node =
   | { readonly kind: 'number'; readonly value: number }
   /** time, frame, fps, pi, value. */
   | { readonly kind: 'variable'; readonly name: string }
-  | { readonly kind: 'call'; readonly name: string; readonly args: readonly Node[] }
-  | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Node; readonly right: Node }
+  | { readonly kind: 'call'; readonly name: string; readonly args: readonly Node[]; readonly column: number }
+  | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Node; readonly right: Node; readonly column: number }
   | { readonly kind: 'minus'; readonly of: Node }
   /** Another setting, by its path: `matter.lift`, `sources[0].heat`. */
   | { readonly kind: 'setting'; readonly path: string; readonly column: number };
@@ -118,6 +118,7 @@ class Reader {
     for (;;) {
       this.#space();
       const start = this.#at;
+      const column = start + 1;
       const op = this.#match(/<=|>=|==|!=|[-+*/^<>]/) as BinaryOp | null;
       if (op === null) break;
       const own = POWERS[op];
@@ -127,7 +128,7 @@ class Reader {
       }
       // Powers group from the right: 2^3^2 is 2^9.
       const right = this.#expression(op === '^' ? own : own + 1);
-      left = { kind: 'binary', op, left, right };
+      left = { kind: 'binary', op, left, right, column };
     }
     this.#depth--;
     return left;
@@ -168,7 +169,7 @@ class Reader {
         const wanted = least === most ? String(least) : `${String(least)} to ${String(most)}`;
         throw new Mistake(column, `${name} takes ${wanted} numbers, not ${String(args.length)}`);
       }
-      return { kind: 'call', name, args };
+      return { kind: 'call', name, args, column };
     }
     if ((VARIABLES as readonly string[]).includes(name)) return { kind: 'variable', name };
     if (/[.[]/.test(name)) return { kind: 'setting', path: name, column };

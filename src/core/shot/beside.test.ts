@@ -1,16 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import {
-  completePlan,
-  countOfBounds,
-  optionsOf,
-  parseShotFile,
-  passOf,
-  planOfBounds,
-  resolvePlan,
-  runKey,
-  settingsOfBounds,
-  type ShotFile,
-} from '.';
+import { countOfBounds, optionsOf, parseShotFile, passOf, planOfBounds, resolvePlan, settingsOfBounds, type ShotFile } from '.';
 
 const ball = (name: string, x: number, more: object = {}): object => ({
   name,
@@ -59,15 +48,6 @@ describe('bounds beside', () => {
     const [first, second] = optionsOf(planOf(shot));
     expect(first!.sources.map((s) => s.name)).toEqual(['Travels', 'Lost']);
     expect(second!.sources.map((s) => s.name)).toEqual(['Travels']);
-  });
-
-  it('decides about the run key, by all but its name; plans of older runs had none', () => {
-    const key = (beside: object[]): string => runKey(planOf(shotOf({ limit: { min: [-2, 0, -2], max: [2, 4, 2] }, beside })), 'k');
-    expect(key([far])).not.toBe(key([]));
-    expect(key([{ ...far, name: 'Other' }])).toBe(key([far]));
-    expect(key([{ ...far, voxelSize: 0.06 }])).not.toBe(key([far]));
-    const { beside: _none, ...old } = planOf(shotOf({}));
-    expect(completePlan(old).beside).toEqual([]);
   });
 
   it('a box of no size is refused with its place', () => {

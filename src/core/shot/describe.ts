@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { formatQuantity } from '#core/units';
 import { type FieldMeta, inner, metaOf } from './fields';
-import type { Difference } from './key';
+import type { Difference } from './canonical';
 import { settingsSchema } from './settings';
 
 /** What is said about the setting at a path such as `sources[0].noise.size`. */

@@ -1,7 +1,7 @@
 export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, inner, metaOf } from './fields';
 export { allMoves, followedBy } from './moves-schema';
-export { mistakesOfMoves, movedItem } from './moved';
+export { type MoveMistakeAt, mistakesOfMoves, movedItem } from './moved';
 export { type Path, valueAtPath, putAtPath } from './paths';
 export { type Edit, applyEdits } from './edits';
 export { solidSchema, sourceSchema } from './items';
@@ -20,7 +20,6 @@ export {
   type ForceFieldSettings,
 } from './settings';
 export {
-  SHOT_VERSION,
   shotFieldsSchema,
   shotFileSchema,
   type CameraSettings,
@@ -44,10 +43,13 @@ export {
   type Plan,
 } from './plan';
 export { countOfBounds, settingsOfBounds } from './beside';
-export { completePlan } from './old-plans';
+export { SHOT_VERSION, upgradedFile } from './upgrades';
+export { readStoredFields, readStoredPlan, readStoredSettings, storedText } from './stored';
+export { nesting } from './nesting';
 export { defaultLimit, limitAround, limitOfView, meets } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
-export { runKey, canonicalJson, differences, type Difference } from './key';
+export { runKey } from './key';
+export { canonicalJson, differences, type Difference } from './canonical';
 export { metaAt, showDifference, variantName } from './describe';
 export { type FileUnit, FILE_UNITS, guessUnit } from './file-units';
 export { importedShape, type ImportedFile } from './imported';

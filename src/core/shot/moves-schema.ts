@@ -15,8 +15,15 @@ const keySchema = z.strictObject({
   leave: slope,
 });
 
+const limits = z
+  .tuple([z.number().min(-1e6).max(1e6), z.number().min(-1e6).max(1e6)])
+  .refine(([low, high]) => low <= high, { error: 'the lower limit must not lie above the upper one' })
+  .optional()
+  .describe('Lowest and highest value: what the move gives beyond them is held there.');
+
 const keysSchema = z.strictObject({
   kind: z.literal('keys'),
+  limits,
   keys: z
     .array(keySchema)
     .min(1)
@@ -35,6 +42,7 @@ const keysSchema = z.strictObject({
 
 const expressionSchema = z.strictObject({
   kind: z.literal('expression'),
+  limits,
   text: z
     .string()
     .max(500)
@@ -86,6 +94,7 @@ function find(settings: unknown, path: string): { readonly value: number; readon
   const at: Path = parts.slice(0, depth).map((p) => (/^\d+$/.test(p) ? Number(p) : p));
   const item = valueAtPath(settings, at);
   const rest = parts.slice(depth).join('.');
+  if (parts.includes('moves')) return null;
   const value = numberAt(item, rest);
   if (value === null) return null;
   return { value, move: (item as { readonly moves?: Moves }).moves?.[rest] ?? null };
@@ -131,37 +140,40 @@ export function allMoves(
   return found;
 }
 
-/** What the expressions of some settings read, and what is wrong with it: settings that are not there, circles. */
+/** `sources[0].moves.shape.centre.y` -> `sources[0].shape.centre.y`: what the move moves, as expressions write it. */
+const movedPath = (path: readonly (string | number)[]): string => textOf(path.filter((p) => p !== 'moves'));
+
+/** What the expressions of some settings read, and what is wrong with it: settings that are not there, circles. Each move is looked at once. */
 export function followedBy(settings: Readonly<Record<string, unknown>>): {
   readonly followed: Followed;
   readonly mistakes: readonly MoveMistake[];
 } {
   const followed: Record<string, Followed[string]> = {};
   const mistakes: MoveMistake[] = [];
-  for (const { path, move } of allMoves(settings)) {
-    const own = `${String(path[0])}${path
-      .slice(1)
-      .map((p) => (typeof p === 'number' ? `[${String(p)}]` : p === 'moves' ? '' : `.${p}`))
-      .join('')}`;
-    const visit = (m: Move, trail: readonly string[]): void => {
-      for (const { path: read, column } of readBy(m)) {
-        if (trail.includes(read)) {
-          mistakes.push({
-            path,
-            message: `column ${String(column)}: a circle: ${[...trail.slice(trail.indexOf(read)), read].join(' → ')}`,
-          });
-          return;
-        }
-        const other = find(settings, read);
-        if (!other) {
-          mistakes.push({ path, message: `column ${String(column)}: there is no number "${read}" in the settings` });
-          continue;
-        }
-        followed[read] = other;
-        if (other.move) visit(other.move, [...trail, read]);
+  const all = allMoves(settings);
+  const byPath = new Map(all.map((m) => [movedPath(m.path), m]));
+  const done = new Set<string>();
+  const visit = (own: string, trail: readonly string[]): void => {
+    const found = byPath.get(own);
+    if (!found || done.has(own)) return;
+    done.add(own);
+    const way = [...trail, own];
+    for (const { path: read, column } of readBy(found.move)) {
+      const at = way.indexOf(read);
+      if (at >= 0) {
+        const circle = [...way.slice(at), read];
+        mistakes.push({ path: found.path, message: `column ${String(column)}: a circle: ${circle.join(' → ')}` });
+        continue;
       }
-    };
-    visit(move, [own]);
-  }
+      const other = find(settings, read);
+      if (!other) {
+        mistakes.push({ path: found.path, message: `column ${String(column)}: there is no number "${read}" in the settings` });
+        continue;
+      }
+      followed[read] = other;
+      visit(read, way);
+    }
+  };
+  for (const own of byPath.keys()) visit(own, []);
   return { followed, mistakes };
 }

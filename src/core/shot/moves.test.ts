@@ -60,10 +60,84 @@ describe('moves of settings', () => {
       {
         path: 'sources[0].moves.heat',
         frame: 12,
-        message: 'has no number at frame 12: a division by zero, or a root or logarithm of what has none',
+        message: 'has no number at frame 12: a division by zero (column 3)',
+        range: null,
       },
     ]);
     expect(mistakesOfMoves(shot, settingsSchema.parse(settings({ heat: typed('1 / (frame + 100)') })))).toEqual([]);
+  });
+
+  it('say what makes a number none: an overflow, a root, a logarithm, what it reads; with the column and a frame of the shot', () => {
+    const said = (text: string, more: Record<string, unknown> = {}): string[] =>
+      mistakesOfMoves(shot, settingsSchema.parse(settings({ heat: typed(text), ...more }))).map((m) => m.message);
+    expect(said('2 * exp(1000 * time) / exp(1000 * time)')).toEqual([
+      'has no number at frame 19: an overflow: exp of 718.75 is larger than any number (column 5)',
+    ]);
+    expect(said('1e200 * value * 1e200')[0]).toMatch(/at frame 1: an overflow: the result is larger than any number \(column 15\)/);
+    expect(said('sqrt(-1 - time)')[0]).toMatch(/the root of -0\.\d+ \(column 1\)/);
+    expect(said('log(0)')[0]).toMatch(/the logarithm of 0/);
+    expect(said('0 ^ -1')[0]).toMatch(/a division by zero/);
+    expect(said('1 + sources[0].density', { density: typed('1 / 0') })).toEqual([
+      'has no number at frame 1: sources[0].density has no value there (column 5)',
+      'has no number at frame 1: a division by zero (column 3)',
+    ]);
+  });
+
+  it('may not leave the range of their number, unless they are held', () => {
+    const check = (move: object): { frame: number; message: string }[] =>
+      mistakesOfMoves(shot, settingsSchema.parse({ sources: [{ shape: { kind: 'ball' }, moves: { density: move } }] }));
+    expect(check(typed('value - 100 * frame'))).toEqual([
+      { path: 'sources[0].moves.density', frame: 11, message: 'is -1024 at frame 11; it can be -1000 to 1000', range: [-1000, 1000] },
+    ]);
+    expect(check({ ...typed('value - 100 * frame'), limits: [-5, 2] })).toEqual([]);
+    const size = { sources: [{ shape: { kind: 'box' }, moves: { 'shape.size.x': typed('-5 * time') } }] };
+    expect(mistakesOfMoves(shot, settingsSchema.parse(size))[0]).toMatchObject({ frame: 1, range: [0.001, 1e5] });
+    const held = settingsSchema.parse({
+      sources: [{ shape: { kind: 'ball' }, moves: { density: { ...typed('time'), limits: [0.1, 0.5] } } }],
+    });
+    const at = (time: number): number | null => movedItem(held.sources[0]!, { time, firstFrame: 1, framesPerSecond: 24 }, {}).density;
+    expect([at(0), at(0.25), at(3)]).toEqual([0.1, 0.25, 0.5]);
+    expect(said({ sources: [{ shape: { kind: 'ball' }, moves: { density: { ...typed('1'), limits: [2, 1] } } }] })[0]).toContain(
+      'the lower limit must not lie above the upper one',
+    );
+  });
+
+  it('that read each other are worked out once each, however many ways lead to them', () => {
+    // 32 sources in a chain, each read six times by the next: 6^31 ways.
+    const sources = Array.from({ length: 32 }, (_v, n) => ({
+      shape: { kind: 'ball' as const },
+      moves: { density: typed(n === 0 ? 'time' : Array.from({ length: 6 }, () => `sources[${String(n - 1)}].density / 6`).join(' + ')) },
+    }));
+    const began = performance.now();
+    const chain = settingsSchema.parse({ sources });
+    expect(mistakesOfMoves(shot, chain)).toEqual([]);
+    const { followed } = followedBy(chain);
+    expect(movedItem(chain.sources[31]!, { time: 0.5, firstFrame: 1, framesPerSecond: 24 }, followed).density).toBeCloseTo(0.5, 9);
+    expect(performance.now() - began).toBeLessThan(1500);
+  });
+
+  it('are looked through in a moment, however long the shot and however many there are', () => {
+    const long = shotFieldsSchema.parse({ name: 'Long', firstFrame: -1e5, lastFrame: 1e5 });
+    const solids = Array.from({ length: 64 }, () => ({
+      shape: { kind: 'ball' as const },
+      moves: { 'shape.centre.x': typed('sin(time) + noise(time)') },
+    }));
+    const many = settingsSchema.parse({ solids });
+    const began = performance.now();
+    expect(mistakesOfMoves(long, many)).toEqual([]);
+    expect(performance.now() - began).toBeLessThan(4000);
+  });
+
+  it('read numbers of the settings and nothing else', () => {
+    for (const path of [
+      'sources.length',
+      'sources[0].moves.heat.keys',
+      'sources[0].name.length',
+      'solids.length',
+      'matter.constructor.length',
+    ]) {
+      expect(said(settings({ heat: typed(path.includes('.') ? path : `${path} + 0`) }))[0], path).toContain(`there is no number "${path}"`);
+    }
   });
 
   it('turn a door about its hinge', () => {

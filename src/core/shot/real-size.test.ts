@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { canonicalJson } from './key';
+import { canonicalJson } from './canonical';
 import { atRealSize, realSize } from './real-size';
 import { movedItem } from './moved';
 import { settingsSchema } from './settings';

@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { type Issue, RuddleError } from '#core/errors';
 import { integer, number } from './fields';
+import { nesting } from './nesting';
 import { settingsSchema } from './settings';
-
-/** Raised when a file of the older version would mean something else. */
-export const SHOT_VERSION = 1;
+import { SHOT_VERSION, upgradedFile } from './upgrades';
 
 const place = (title: string, help: string): z.ZodType<readonly [number, number, number]> =>
   z.tuple([z.number(), z.number(), z.number()]).meta({ title, help, unit: 'metre' });
@@ -58,14 +57,40 @@ export const variantFileSchema = z.strictObject({
 
 export const shotFileSchema = z
   .strictObject({
-    ruddle: z.literal(SHOT_VERSION).meta({ title: 'Schema version', help: 'Of this file.' }),
+    ruddle: z
+      .literal(SHOT_VERSION, {
+        error: ({ input }) =>
+          typeof input === 'number' && input > SHOT_VERSION
+            ? `it is from a newer Ruddle; this one reads files up to version ${String(SHOT_VERSION)}`
+            : `the version of a shot file, a number up to ${String(SHOT_VERSION)}`,
+      })
+      .meta({ title: 'Schema version', help: 'Of this file. Files of older versions are read too.' }),
     ...shotFieldsSchema.shape,
-    variants: z.array(variantFileSchema).min(1).meta({ title: 'Variants', help: 'Complete sets of settings.' }),
+    variants: z.array(variantFileSchema).min(1).max(1000).meta({ title: 'Variants', help: 'Complete sets of settings.' }),
   })
   .refine((s) => s.lastFrame >= s.firstFrame, { path: ['lastFrame'], error: 'the last frame must not come before the first' })
   .refine((s) => new Set(s.variants.map((v) => v.name)).size === s.variants.length, {
     path: ['variants'],
     error: 'two variants have the same name',
+  })
+  .superRefine((s, context) => {
+    const parents = new Map(s.variants.map((v) => [v.name, v.parent]));
+    s.variants.forEach(({ name, parent }, n) => {
+      const path = ['variants', n, 'parent'];
+      if (parent !== null && !parents.has(parent)) {
+        context.addIssue({ code: 'custom', path, message: `there is no variant "${parent}" in this file` });
+        return;
+      }
+      // A variant that comes from itself, by however many others.
+      let at: string | null = parent;
+      for (let step = 0; at !== null; step++) {
+        if (at === name || step > s.variants.length) {
+          context.addIssue({ code: 'custom', path, message: 'its parents go round in a circle' });
+          return;
+        }
+        at = parents.get(at) ?? null;
+      }
+    });
   });
 
 export type ShotFields = z.output<typeof shotFieldsSchema>;
@@ -119,14 +144,22 @@ export function pathText(path: readonly PropertyKey[]): string {
   return text.replace(/^\./, '') || '(the file itself)';
 }
 
-/** Reads a shot file's text. */
+/** Deeper than any shot file: whatever walks it goes as deep. */
+const DEEPEST = 64;
+
+/** Reads a shot file's text, of this version or an older one. */
 export function parseShotFile(text: string, file: string): ShotFile {
+  const refuse = (reason: string, cause?: unknown): never => {
+    throw new RuddleError('file-invalid', `${file} is not a shot file: ${reason}`, { file, reason }, cause);
+  };
+  // A mark that some editors put before a text.
+  const bare = text.replace(/^\uFEFF/, '');
+  if (nesting(bare) > DEEPEST) refuse(`lists and objects lie more than ${String(DEEPEST)} deep in each other.`);
   let json: unknown;
   try {
-    json = JSON.parse(text);
+    json = JSON.parse(bare);
   } catch (cause) {
-    const reason = cause instanceof Error ? cause.message : String(cause);
-    throw new RuddleError('file-invalid', `${file} is not JSON: ${reason}`, { file, reason }, cause);
+    return refuse(`it is not JSON: ${cause instanceof Error ? cause.message : String(cause)}`, cause);
   }
-  return parseWith(shotFileSchema, json, file);
+  return parseWith(shotFileSchema, upgradedFile(json), file);
 }

@@ -72,6 +72,7 @@ function trimmed(value: number, digits: number): string {
 
 /** Bytes in decimal units, as disks are sold: 1.4 GB, 320 MB. */
 export function formatBytes(bytes: number): string {
+  if (bytes >= 1e15) return 'more than 1000 TB';
   const scales: readonly [number, string][] = [
     [1e12, 'TB'],
     [1e9, 'GB'],

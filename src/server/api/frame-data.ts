@@ -1,9 +1,10 @@
+import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { deflateSync, inflateSync } from 'node:zlib';
 import { RuddleError } from '#core/errors';
 import { KEPT_CHANNELS } from '#core/look';
-import { decodePreview, encodePreview, halvePreview } from '#core/formats';
-import { previewFileName, readBytes } from '#server/cache';
+import { type Preview, decodePreview, encodePreview, halvePreview } from '#core/formats';
+import { type WrittenFile, previewFileName, readBytes } from '#server/cache';
 import type { App } from '#server/app';
 
 const MAX_LOD = 4;
@@ -31,8 +32,10 @@ export async function frameData(
   ) {
     throw new RuddleError('not-found', 'There is no such frame or channel.', { what: `${frameText}/${channel}` });
   }
-  const { folder, pass, checksum } = await app.runs.frame(runId, frame, bounds);
-  const etag = `"${checksum ?? ''}-${channel}-${String(bounds)}-${String(lod)}"`;
+  const stored = await app.runs.frame(runId, frame, bounds);
+  const name = previewFileName(stored.pass, frame, channel);
+  const written = stored.file(name);
+  const etag = `"${written?.checksum ?? `${runId}-${frameText}`}-${channel}-${String(bounds)}-${String(lod)}"`;
   const headers = {
     'content-type': 'application/octet-stream',
     'cache-control': 'private, max-age=31536000, immutable',
@@ -42,8 +45,9 @@ export async function frameData(
   if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
   let bytes: Buffer;
   try {
-    bytes = await readBytes(join(folder, previewFileName(pass, frame, channel)));
+    bytes = await readBytes(join(stored.folder, name));
   } catch (cause) {
+    if (written) await app.runs.foundDamage(runId, frame, 'missing');
     throw new RuddleError(
       'not-found',
       `The cache has no ${channel} of frame ${String(frame)}; it was not kept, or removed by hand.`,
@@ -51,9 +55,29 @@ export async function frameData(
       cause,
     );
   }
+  let preview = previewIn(bytes, written);
+  if (!preview) {
+    await app.runs.foundDamage(runId, frame, 'damaged');
+    const reason =
+      written && bytes.length !== written.bytes
+        ? `it has ${String(bytes.length)} of ${String(written.bytes)} bytes`
+        : 'its checksum differs';
+    throw new RuddleError('file-invalid', `The ${channel} of frame ${String(frame)} is damaged on the disk: ${reason}.`, {
+      file: name,
+      reason,
+    });
+  }
   if (lod === 0) return new Response(new Uint8Array(bytes), { headers });
-  let preview = decodePreview(new Uint8Array(inflateSync(bytes)));
-  if (!preview) throw new RuddleError('file-invalid', 'A preview is damaged.', { file: channel, reason: 'header' });
   for (let n = 0; n < lod; n++) preview = halvePreview(preview);
   return new Response(new Uint8Array(deflateSync(encodePreview(preview), { level: 1 })), { headers });
+}
+
+/** The preview in a file's bytes; null when they are not what was written. Of an older version's files no checksum is known: they must at least be whole. */
+function previewIn(bytes: Buffer, written: WrittenFile | null): Preview | null {
+  if (written && (bytes.length !== written.bytes || createHash('sha256').update(bytes).digest('hex') !== written.checksum)) return null;
+  try {
+    return decodePreview(new Uint8Array(inflateSync(bytes)));
+  } catch {
+    return null;
+  }
 }

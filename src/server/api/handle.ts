@@ -12,6 +12,8 @@ const STATUS: Record<ErrorTag, number> = {
   'arena-too-small': 422,
   'disk-full': 507,
   'over-budget': 409,
+  unreadable: 422,
+  storage: 503,
   'not-finite': 500,
   cancelled: 409,
   internal: 500,
@@ -31,11 +33,28 @@ export async function handleApi(request: Request): Promise<Response> {
     }
     throw new RuddleError('not-found', 'There is nothing at this address.', { what: path });
   } catch (error) {
-    if (!isRuddleError(error)) console.error(request.method, path, error);
-    const data = toErrorData(error);
+    const known = databaseError(error) ?? error;
+    if (!isRuddleError(known) || known !== error) console.error(request.method, path, error);
+    const data = toErrorData(known);
     // A defect's stack is for the log, not for the page.
     return json(STATUS[data.tag], { error: data.tag === 'internal' ? { ...data, fields: {} } : data });
   }
+}
+
+/** What SQLite says when its file is gone, full or locked, in words; null when it is something else. */
+function databaseError(error: unknown): RuddleError | null {
+  // The query layer wraps what the database says.
+  for (let e = error; e instanceof Error; e = e.cause) {
+    const code = 'code' in e ? String(e.code) : '';
+    if (!code.startsWith('SQLITE_') || code.startsWith('SQLITE_CONSTRAINT')) continue;
+    const reason = /FULL/.test(code)
+      ? 'the disk is full'
+      : /BUSY|LOCKED/.test(code)
+        ? 'another program has locked it'
+        : 'it was removed, moved or damaged while Ruddle runs; end Ruddle and start it again';
+    return new RuddleError('storage', `Ruddle's database does not answer: ${reason}.`, { code }, error);
+  }
+  return null;
 }
 
 const json = (status: number, value: unknown): Response =>

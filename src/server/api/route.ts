@@ -1,6 +1,6 @@
 import { RuddleError } from '#core/errors';
-import { parseWith } from '#core/shot';
-import type { App } from '#server/app';
+import { nesting, parseWith } from '#core/shot';
+import type { App, ImportTask } from '#server/app';
 import type { z } from 'zod';
 
 export interface RouteContext {
@@ -17,15 +17,18 @@ export interface Route {
   readonly answer: (context: RouteContext) => Promise<unknown>;
 }
 
-/** Largest body that is read. */
-const MAX_BODY = 4 * 1024 * 1024;
+/** Largest JSON body that is read, bytes. */
+const MOST_BODY = 4 * 1024 * 1024;
+/** Deeper JSON than any shot file is; whoever walks it goes as deep. */
+const DEEPEST = 64;
 
 /** The request's JSON, validated. */
 export async function body<T extends z.ZodType>(request: Request, schema: T): Promise<z.output<T>> {
-  const length = Number(request.headers.get('content-length') ?? 0);
-  if (length > MAX_BODY) throw new RuddleError('refused', 'The request is too large.', { reason: 'too large' });
-  const text = await request.text();
-  if (text.length > MAX_BODY) throw new RuddleError('refused', 'The request is too large.', { reason: 'too large' });
+  const text = await textOf(request.body);
+  if (nesting(text) > DEEPEST) {
+    const message = `lists and objects lie more than ${String(DEEPEST)} deep in each other`;
+    throw new RuddleError('settings-invalid', `The request cannot be read: ${message}.`, { issues: [{ path: '', message }] });
+  }
   let json: unknown;
   try {
     json = JSON.parse(text);
@@ -35,19 +38,26 @@ export async function body<T extends z.ZodType>(request: Request, schema: T): Pr
   return parseWith(schema, json, 'The request');
 }
 
-/** Largest file that is taken in. */
-const MAX_FILE = 600 * 1024 * 1024;
-
-/** The request's body as bytes: a file. */
-export async function bytesOf(request: Request): Promise<Uint8Array> {
-  const tooLarge = (): never => {
-    throw new RuddleError('refused', 'The file is larger than 600 MB.', { reason: 'too large' });
-  };
-  if (Number(request.headers.get('content-length') ?? 0) > MAX_FILE) tooLarge();
-  const bytes = new Uint8Array(await request.arrayBuffer());
-  if (bytes.length > MAX_FILE) tooLarge();
-  return bytes;
+/** A body as text, ended as soon as it is too large: what its header says of its length is not believed. */
+async function textOf(stream: ReadableStream<Uint8Array> | null): Promise<string> {
+  if (!stream) return '';
+  const chunks: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const chunk of stream) {
+    bytes += chunk.length;
+    if (bytes > MOST_BODY) throw new RuddleError('refused', 'The request is larger than 4 MB.', { reason: 'too large' });
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks).toString('utf8');
 }
+
+/** What an uploaded file is called: for messages only, never part of a path. */
+export const fileOf = (query: URLSearchParams, otherwise: string): string => (query.get('file') ?? otherwise).slice(0, 200);
+
+export const taskOf = (request: Request, query: URLSearchParams): ImportTask => ({
+  id: query.get('import')?.slice(0, 40) ?? null,
+  signal: request.signal,
+});
 
 /** Parameters of a path against a pattern; null when it does not match. */
 export function match(pattern: string, path: string): Record<string, string> | null {

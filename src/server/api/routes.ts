@@ -9,12 +9,13 @@ import {
   sketchingSchema,
   startRunSchema,
   type StatusDto,
+  type VerifiedDto,
 } from '#protocol';
 import { kernelsVersion } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
 import { frameData } from './frame-data';
-import { body, bytesOf, type Route } from './route';
+import { body, fileOf, type Route, taskOf } from './route';
 
 export const routes: readonly Route[] = [
   {
@@ -26,6 +27,8 @@ export const routes: readonly Route[] = [
       freeBytes: await freeBytes(app.config.data),
       keepBytes: app.config.keepBytes,
       threads: app.config.threads,
+      startedAt: app.startedAt,
+      found: app.found,
     }),
   },
   { method: 'GET', path: '/events', answer: ({ app, request }) => Promise.resolve(eventStream(app.events, request.signal)) },
@@ -35,16 +38,31 @@ export const routes: readonly Route[] = [
   {
     method: 'PUT',
     path: '/shots/:shot/fields',
-    answer: async ({ app, request, params }) => app.shots.setFields(params['shot'] ?? '', await body(request, patchShotSchema)),
+    answer: async ({ app, request, params }) => {
+      const { fields, revision } = await body(request, patchShotSchema);
+      return await app.shots.setFields(params['shot'] ?? '', fields, revision);
+    },
+  },
+  {
+    method: 'GET',
+    path: '/shots/:shot/raw',
+    answer: async ({ app, params }) =>
+      new Response(await app.shots.raw(params['shot'] ?? ''), {
+        headers: {
+          'content-type': 'application/json; charset=utf-8',
+          'content-disposition': `attachment; filename="${params['shot'] ?? 'shot'}-raw.json"`,
+        },
+      }),
   },
   {
     method: 'GET',
     path: '/shots/:shot/file',
-    answer: async ({ app, params }) => {
-      const { bytes, zip } = await app.geometry.shotFile(params['shot'] ?? '');
-      return new Response(bytes, {
+    answer: async ({ app, request, params, query }) => {
+      const { bytes, body, zip } = await app.geometry.shotFile(params['shot'] ?? '', taskOf(request, query));
+      return new Response(body, {
         headers: {
           'content-type': zip ? 'application/zip' : 'application/json; charset=utf-8',
+          'content-length': String(bytes),
           'content-disposition': `attachment; filename="${params['shot'] ?? 'shot'}.${zip ? 'zip' : 'json'}"`,
         },
       });
@@ -53,12 +71,12 @@ export const routes: readonly Route[] = [
   {
     method: 'POST',
     path: '/bundles',
-    answer: async ({ app, request, query }) => app.geometry.addBundle(await bytesOf(request), query.get('file') ?? 'the bundle'),
+    answer: async ({ app, request, query }) => app.geometry.addBundle(request.body, fileOf(query, 'the bundle'), taskOf(request, query)),
   },
   {
     method: 'POST',
     path: '/geometry',
-    answer: async ({ app, request, query }) => app.geometry.add(await bytesOf(request), (query.get('file') ?? 'the file').slice(0, 200)),
+    answer: async ({ app, request, query }) => app.geometry.add(request.body, fileOf(query, 'the file'), taskOf(request, query)),
   },
   {
     // The address is the fingerprint of what is there: it never changes.
@@ -109,14 +127,18 @@ export const routes: readonly Route[] = [
   {
     method: 'GET',
     path: '/shots/:shot/evidence',
-    answer: async ({ app, params }) => app.costs.evidence((await app.shots.row(params['shot'] ?? '')).id),
+    answer: async ({ app, params }) =>
+      new Response(await app.costs.evidence((await app.shots.row(params['shot'] ?? '')).id), {
+        headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' },
+      }),
   },
   {
     method: 'POST',
     path: '/shots/:shot/sketches',
     answer: async ({ app, request, params }) => {
       const { settings, factor, frames } = await body(request, sketchSchema);
-      await app.costs.keepSketch(await app.shots.row(params['shot'] ?? ''), settings, factor, frames);
+      const { id, fields } = await app.shots.row(params['shot'] ?? '');
+      await app.costs.keepSketch({ id, fields: fields.value }, settings, factor, frames);
       return {};
     },
   },
@@ -163,6 +185,7 @@ export const routes: readonly Route[] = [
       return await app.runs.get(params['run'] ?? '');
     },
   },
+  { method: 'POST', path: '/runs/:run/verify', answer: ({ app, params }): Promise<VerifiedDto> => app.runs.verify(params['run'] ?? '') },
   {
     method: 'POST',
     path: '/runs/:run/free',

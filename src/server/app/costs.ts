@@ -1,41 +1,25 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
-import {
-  type CostFrame,
-  type CostRun,
-  type DetailedPrediction,
-  type Knowledge,
-  type RecordEntry,
-  calibrationPlans,
-  costFrame,
-  costRunsOf,
-  knowledgeOf,
-  measuredOf,
-  predict,
-} from '#core/cost';
-import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, resolvePlan, runKey, settingsSchema } from '#core/shot';
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import { type CostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
+import { type Plan, type Rung, type Settings, type ShotFields, resolvePlan, runKey, settingsSchema } from '#core/shot';
 import { kernelsVersion } from '#kernels';
-import type { EvidenceDto, ServerEvent } from '#protocol';
+import type { ServerEvent } from '#protocol';
 import { DiskGuard } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, tables } from '#server/db';
+import { type Database, keptPlan, tables } from '#server/db';
 import { type RunningRun, codeVersion, startRun } from '#server/engine';
+import { Thinking } from '#server/thinking';
 import type { EventHub } from './events';
 
-type RunRow = typeof tables.runs.$inferSelect;
-type ShotRow = typeof tables.shots.$inferSelect;
-
-/** Runs that the model is fitted to, and runs of a shot that predictions start from: the newest. */
-const LEARN_FROM = 16;
-const OF_SHOT = 10;
+/** Sketches of a shot that are kept. */
 const SKETCHES = 6;
+export const CALIBRATION_PREFIX = 'ruddle-calibration-';
 
-/** What this machine has learnt about costs; everything predicted comes from here. */
+/** What this machine has learnt about costs: asked of the thinking thread, fed by runs, Sketches and the first calibration. */
 export class Costs {
-  #knowledge: Promise<Knowledge> | null = null;
+  readonly #thinking: Thinking;
   #calibrating: RunningRun | null = null;
   #stopped = false;
 
@@ -44,9 +28,10 @@ export class Costs {
     private readonly config: Config,
     events: EventHub,
   ) {
+    this.#thinking = new Thinking({ database: join(config.data, 'ruddle.db'), threads: config.threads });
     events.subscribe((event: ServerEvent) => {
       // A run that ended is something to learn from.
-      if (event.kind === 'run' && event.run.state !== 'running' && event.run.state !== 'queued') this.#knowledge = null;
+      if (event.kind === 'run' && event.run.state !== 'running' && event.run.state !== 'queued') this.#thinking.forget();
     });
   }
 
@@ -58,7 +43,7 @@ export class Costs {
       .from(tables.calibrations)
       .where(and(eq(tables.calibrations.codeVersion, codeVersion), eq(tables.calibrations.threads, this.config.threads)));
     if (known.length > 0) return;
-    const folder = await mkdtemp(join(tmpdir(), 'ruddle-calibration-'));
+    const folder = await mkdtemp(join(tmpdir(), CALIBRATION_PREFIX));
     try {
       for (const plan of calibrationPlans()) {
         if (this.#stopped) return;
@@ -80,134 +65,54 @@ export class Costs {
         if (outcome.state !== 'done') return;
         await this.db
           .insert(tables.calibrations)
-          .values({ codeVersion, threads: this.config.threads, plan, frames, createdAt: Date.now() });
+          .values({ codeVersion, threads: this.config.threads, plan: keptPlan(plan), frames, createdAt: Date.now() });
       }
     } finally {
       this.#calibrating = null;
-      this.#knowledge = null;
+      this.#thinking.forget();
       await rm(folder, { recursive: true, force: true });
     }
   }
 
   /** Ends a calibration that goes on; the next start begins it anew. */
-  stop(): void {
+  async stop(): Promise<void> {
     this.#stopped = true;
     this.#calibrating?.cancel();
+    await this.#calibrating?.outcome;
+    await this.#thinking.close();
   }
 
-  /** Fitted anew after each run. */
-  knowledge(): Promise<Knowledge> {
-    return (this.#knowledge ??= this.#learn());
+  /** What predictions of a shot are made from, as JSON: it may be megabytes, and this thread only passes it on. */
+  async evidence(shotId: string): Promise<string> {
+    return await this.#thinking.ask({ kind: 'evidence', shotId });
   }
 
-  async #learn(): Promise<Knowledge> {
-    const rows = await this.db
-      .select()
-      .from(tables.runs)
-      .where(and(inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)))
-      .orderBy(desc(tables.runs.endedAt))
-      .limit(LEARN_FROM);
-    const runs = await this.#costRuns(rows);
-    const calibrations = await this.db
-      .select()
-      .from(tables.calibrations)
-      .where(and(eq(tables.calibrations.codeVersion, codeVersion), eq(tables.calibrations.threads, this.config.threads)));
-    const machine = calibrations.map((c): CostRun => ({
-      id: `calibration-${String(c.id)}`,
-      title: 'calibration',
-      origin: 'calibration',
-      threads: c.threads,
-      plan: c.plan,
-      frames: c.frames,
-    }));
-    const all = [...machine, ...runs];
-    const bare = knowledgeOf(all, this.config.threads);
-    return { ...bare, record: await this.#record(bare.model?.reference ?? 0) };
+  /** A plan that is about to be computed, and what it will cost. Throws `settings-invalid` when a moving number has no value somewhere in the shot. */
+  async plan(
+    shotId: string,
+    fields: ShotFields,
+    settings: Settings,
+    rung: Rung,
+  ): Promise<{ readonly plan: Plan; readonly prediction: Prediction }> {
+    return await this.#thinking.ask({ kind: 'plan', shotId, fields, settings, rung });
   }
 
-  /** What was predicted beside what came, of every run that ended by itself. */
-  async #record(reference: number): Promise<RecordEntry[]> {
-    const rows = await this.db
-      .select({ run: tables.runs, shot: tables.shots.fields })
-      .from(tables.runs)
-      .innerJoin(tables.shots, eq(tables.shots.id, tables.runs.shotId))
-      .where(and(eq(tables.runs.state, 'done'), isNotNull(tables.runs.prediction)))
-      .orderBy(desc(tables.runs.endedAt))
-      .limit(100);
-    const frames = await this.#frames(rows.map((r) => r.run.id));
-    return rows.flatMap(({ run, shot }): RecordEntry[] => {
-      const own = (frames.get(run.id) ?? []).map((f) => costFrame(f.report, f.bytes));
-      if (!run.prediction || own.length === 0) return [];
-      const title = `${shot.name}, ${run.rung === 'test' ? 'Test' : 'Final'} ${String(run.number)}`;
-      return [{ run: run.id, title, prediction: run.prediction, measured: measuredOf(own, reference) }];
-    });
-  }
-
-  async #frames(ids: readonly string[]): Promise<Map<string, { report: FrameReport; bytes: number }[]>> {
-    const found = new Map<string, { report: FrameReport; bytes: number }[]>();
-    if (ids.length === 0) return found;
-    const rows = await this.db
-      .select({ runId: tables.frames.runId, report: tables.frames.report, bytes: tables.frames.bytes })
-      .from(tables.frames)
-      .where(inArray(tables.frames.runId, [...ids]))
-      .orderBy(asc(tables.frames.frame));
-    for (const row of rows) {
-      const list = found.get(row.runId) ?? [];
-      list.push({ report: row.report, bytes: row.bytes });
-      found.set(row.runId, list);
-    }
-    return found;
-  }
-
-  async #costRuns(rows: readonly RunRow[]): Promise<CostRun[]> {
-    const frames = await this.#frames(rows.map((r) => r.id));
-    return rows.flatMap((row) => {
-      const run = {
-        id: row.id,
-        title: `run ${String(row.number)}`,
-        origin: 'server',
-        threads: row.threads ?? this.config.threads,
-        plan: row.plan,
-      } as const;
-      return costRunsOf(run, frames.get(row.id) ?? []);
-    });
-  }
-
-  async evidence(shotId: string): Promise<EvidenceDto> {
-    const rows = await this.db
-      .select()
-      .from(tables.runs)
-      .where(and(eq(tables.runs.shotId, shotId), inArray(tables.runs.state, ['done', 'cancelled', 'interrupted', 'failed'])))
-      .orderBy(desc(tables.runs.number))
-      .limit(OF_SHOT);
-    const sketches = await this.db
-      .select()
-      .from(tables.sketches)
-      .where(eq(tables.sketches.shotId, shotId))
-      .orderBy(desc(tables.sketches.createdAt))
-      .limit(SKETCHES);
-    const runs = await this.#costRuns(rows);
-    return {
-      knowledge: await this.knowledge(),
-      runs: [
-        ...runs.filter((r) => r.frames.length > 0),
-        ...sketches.map((s): CostRun => ({ id: s.key, title: 'a Sketch', origin: 'browser', threads: 1, plan: s.plan, frames: s.frames })),
-      ],
-    };
-  }
-
-  async predict(shotId: string, plan: Plan): Promise<DetailedPrediction> {
-    const { knowledge, runs } = await this.evidence(shotId);
-    return predict(plan, runs, knowledge);
+  async predict(shotId: string, plan: Plan): Promise<Prediction> {
+    return await this.#thinking.ask({ kind: 'predict', shotId, plan });
   }
 
   /** Keeps the loads of a Sketch; a few of the newest of each shot. */
-  async keepSketch(shot: ShotRow, settings: Settings, factor: number, frames: readonly CostFrame[]): Promise<void> {
+  async keepSketch(
+    shot: { readonly id: string; readonly fields: ShotFields },
+    settings: Settings,
+    factor: number,
+    frames: readonly CostFrame[],
+  ): Promise<void> {
     const plan = resolvePlan(shot.fields, settings, 'sketch', factor);
     // Loads of several bounds together tell nothing of one.
     if (plan.beside.length > 0) return;
     const key = runKey(plan, kernelsVersion);
-    const values = { key, shotId: shot.id, plan, frames: [...frames], createdAt: Date.now() };
+    const values = { key, shotId: shot.id, plan: keptPlan(plan), frames: [...frames], createdAt: Date.now() };
     await this.db.insert(tables.sketches).values(values).onConflictDoUpdate({ target: tables.sketches.key, set: values });
     const all = await this.db
       .select({ key: tables.sketches.key })

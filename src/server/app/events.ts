@@ -4,8 +4,15 @@ import type { ServerEvent } from '#protocol';
 export class EventHub {
   readonly #listeners = new Set<(event: ServerEvent) => void>();
 
+  /** A listener that throws is its own affair: whoever tells of an event (a run, above all) goes on, and the others hear it. */
   emit(event: ServerEvent): void {
-    for (const listener of this.#listeners) listener(event);
+    for (const listener of this.#listeners) {
+      try {
+        listener(event);
+      } catch (error) {
+        console.error('a listener of events:', error);
+      }
+    }
   }
 
   /** Returns the function that ends it. */

@@ -1,29 +1,57 @@
 import { createHash } from 'node:crypto';
+import { rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { packBundle, unpackBundle } from '#core/formats';
 import { decodeGeometry } from '#core/mesh';
 import { geometriesOfSettings, parseShotFile } from '#core/shot';
 import type { GeometryInfo, ShotDto } from '#protocol';
-import { geometryFolder, keepGeometry, readGeometry } from '#server/cache';
+import {
+  geometryFolder,
+  geometryPath,
+  keepGeometry,
+  keepGeometryFile,
+  readGeometry,
+  receive,
+  sendFile,
+  withWorkspace,
+} from '#server/cache';
 import type { Config } from '#server/config';
-import { importGeometry, pngOf } from '#workers/node';
+import { pngOf } from '#workers/node';
+import type { ImportTask, Imports } from './imports';
 import type { ShotStore } from './shots';
+
+/** Largest file that is taken in, bytes. */
+const MOST_UPLOAD = 600e6;
+
+type Body = ReadableStream<Uint8Array> | null;
+
+/** A file that can be sent. */
+export interface Download {
+  readonly bytes: number;
+  readonly body: ReadableStream<Uint8Array> | string;
+  readonly zip: boolean;
+}
 
 /** Imported geometry: kept under its fingerprint, so that the same file is there once, however often it is imported. */
 export class GeometryStore {
   readonly #folder: string;
   constructor(
-    config: Config,
+    private readonly config: Config,
     private readonly shots: ShotStore,
+    private readonly imports: Imports,
   ) {
     this.#folder = geometryFolder(config.data);
   }
 
-  /** Reads a file and keeps what it holds. Throws `file-invalid`. */
-  async add(bytes: Uint8Array, file: string): Promise<GeometryInfo> {
-    const made = await importGeometry(bytes, file);
-    await keepGeometry(this.#folder, made.info.hash, made.bytes);
-    return made.info;
+  /** Reads a file as it arrives and keeps what it holds. Throws `file-invalid`. */
+  async add(body: Body, file: string, task: ImportTask): Promise<GeometryInfo> {
+    return await withWorkspace(this.config.data, async (folder) => {
+      const [input, output] = [join(folder, 'input'), join(folder, 'output')];
+      await receive(body, input, MOST_UPLOAD);
+      const info = await this.imports.run({ kind: 'geometry', input, file, output }, task);
+      await keepGeometryFile(this.#folder, info.hash, output);
+      return info;
+    });
   }
 
   /** Keeps geometry that Ruddle wrote. */
@@ -34,6 +62,7 @@ export class GeometryStore {
     await keepGeometry(this.#folder, hash, bytes);
   }
 
+  /** Where geometry lies. Throws `not-found`. */
   read(hash: string): Promise<Buffer> {
     return readGeometry(this.#folder, hash);
   }
@@ -46,21 +75,32 @@ export class GeometryStore {
   }
 
   /** A shot as a file: JSON, or a bundle when it has imported geometry. */
-  async shotFile(shot: string): Promise<{ bytes: Uint8Array<ArrayBuffer>; zip: boolean }> {
+  async shotFile(shot: string, task: ImportTask): Promise<Download> {
     const file = await this.shots.file(shot);
     const text = `${JSON.stringify(file, null, 2)}\n`;
     const hashes = new Set(file.variants.flatMap((v) => geometriesOfSettings(v.settings)));
-    if (hashes.size === 0) return { bytes: new TextEncoder().encode(text), zip: false };
-    const geometry = new Map<string, Uint8Array<ArrayBuffer>>();
-    for (const hash of hashes) geometry.set(hash, new Uint8Array(await this.read(hash)));
-    return { bytes: packBundle({ shot: text, geometry }), zip: true };
+    if (hashes.size === 0) return { bytes: Buffer.byteLength(text), body: text, zip: false };
+    // Asked for first: a missing one is said by its name.
+    for (const hash of hashes) await this.read(hash);
+    const geometry = Object.fromEntries([...hashes].map((hash) => [hash, geometryPath(this.#folder, hash)]));
+    return await withWorkspace(this.config.data, async (folder) => {
+      const output = join(folder, 'bundle.zip');
+      const { bytes } = await this.imports.run({ kind: 'pack', shot: text, geometry, output }, task);
+      const kept = `${folder}.zip`;
+      await rename(output, kept);
+      return { bytes, zip: true, body: sendFile(kept, () => void rm(kept, { force: true })) };
+    });
   }
 
   /** Adds the shot of a bundle, and its geometry. */
-  async addBundle(bytes: Uint8Array, name: string): Promise<ShotDto> {
-    const { shot, geometry } = unpackBundle(bytes, name);
-    const file = parseShotFile(shot, `${name}/shot.json`);
-    for (const [hash, data] of geometry) await keepGeometry(this.#folder, hash, data);
-    return await this.shots.add(file);
+  async addBundle(body: Body, name: string, task: ImportTask): Promise<ShotDto> {
+    return await withWorkspace(this.config.data, async (folder) => {
+      const input = join(folder, 'input');
+      await receive(body, input, MOST_UPLOAD);
+      const { shot, hashes } = await this.imports.run({ kind: 'unpack', input, file: name, folder }, task);
+      const file = parseShotFile(shot, `${name}/shot.json`);
+      for (const hash of hashes) await keepGeometryFile(this.#folder, hash, join(folder, hash));
+      return await this.shots.add(file);
+    });
   }
 }

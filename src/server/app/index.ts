@@ -1,2 +1,3 @@
 export { App, openApp, sharedApp } from './app';
 export { EventHub } from './events';
+export type { ImportTask } from './imports';

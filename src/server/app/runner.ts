@@ -1,29 +1,38 @@
 import { eq } from 'drizzle-orm';
-import { summaryOf } from '#core/cost';
-import { RuddleError, toErrorData } from '#core/errors';
-import { doNotFit, limitWindow, windowBytes } from '#core/gas';
+import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
+import { doNotFit, leastBytes } from '#core/gas';
 import { type Plan, optionsOf } from '#core/shot';
 import { DiskGuard, geometryFolder } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import { type RunningRun, startRun } from '#server/engine';
-import { claim, finish } from '#server/queue';
+import { type Ending, cancelWaiting, claim, finish } from '#server/queue';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
 import type { RunStore } from './runs';
 
 const RUNGS = ['test', 'final'] as const;
+type Rung = (typeof RUNGS)[number];
 const ARENA_BYTES = 4 * 1024 ** 3;
 /** How long one word of a sketching page holds, milliseconds. */
 const SKETCH_LEASE = 8000;
+
+/** A run that has been claimed: cancelling it is heard from the first moment, also before it computes. */
+interface Slot {
+  readonly id: string;
+  run: RunningRun | null;
+  cancelled: boolean;
+  /** Settles when the run is over and that is stored; never rejects. */
+  over: Promise<void>;
+}
 
 /**
  * Takes jobs from the queue: one Test and one Final at a time. While a Test runs or a page sketches, the Final steps down to one thread, so that
  * the short work is quick and the page too.
  */
 export class Runner {
-  readonly #active = new Map<'test' | 'final', { id: string; run: RunningRun | null }>();
+  readonly #slots = new Map<Rung, Slot>();
   readonly #disk: DiskGuard;
   #pumping = Promise.resolve();
   #stopped = false;
@@ -40,12 +49,10 @@ export class Runner {
     this.#disk = new DiskGuard(config.data, config.keepBytes, () => freed.purge());
   }
 
-  /** Throws when a run of the plan cannot start: no room on the disk, or fixed bounds that cannot fit into memory. */
+  /** Throws when a run of the plan cannot start: bounds that cannot fit into memory, or no room on the disk for the least `bytes` that it will write. */
   async mayStart(plan: Plan, bytes: number): Promise<void> {
-    await this.#disk.check(bytes);
     for (const options of optionsOf(plan)) {
-      if (options.bounds.mode === 'adaptive') continue;
-      const needed = windowBytes(limitWindow(options), options.matter);
+      const needed = leastBytes(options);
       if (needed <= ARENA_BYTES) continue;
       throw new RuddleError('arena-too-small', doNotFit(needed, ARENA_BYTES), {
         neededBytes: needed,
@@ -53,6 +60,7 @@ export class Runner {
         frame: null,
       });
     }
+    await this.#disk.check(bytes);
   }
 
   /** Nothing starts before this is over. */
@@ -75,9 +83,9 @@ export class Runner {
     this.#pumping = this.#pumping
       .then(async () => {
         for (const rung of RUNGS) {
-          if (this.#stopped || this.#active.has(rung)) continue;
+          if (this.#stopped || this.#slots.has(rung)) continue;
           const id = await claim(this.db, rung, Date.now());
-          if (id !== null) await this.#start(rung, id);
+          if (id !== null) this.#take(rung, id);
         }
         this.#share();
       })
@@ -86,25 +94,48 @@ export class Runner {
       });
   }
 
-  async #start(rung: 'test' | 'final', id: string): Promise<void> {
-    const slot: { id: string; run: RunningRun | null } = { id, run: null };
-    this.#active.set(rung, slot);
+  /** From here on the slot is given back however the run goes: whatever is thrown on the way is the run's own failure. */
+  #take(rung: Rung, id: string): void {
+    const slot: Slot = { id, run: null, cancelled: false, over: Promise.resolve() };
+    this.#slots.set(rung, slot);
+    slot.over = this.#compute(slot)
+      .catch((error: unknown): Ending => ({ state: 'failed', error: toErrorData(error) }))
+      .then(async (ending) => {
+        await finish(this.db, id, ending, Date.now());
+        await this.runs.announce(id);
+      })
+      .catch((error: unknown) => {
+        console.error(`run ${id}:`, error);
+      })
+      .finally(() => {
+        this.#slots.delete(rung);
+        this.pump();
+      });
+  }
+
+  async #compute(slot: Slot): Promise<Ending> {
+    const { id } = slot;
+    const cancelled: Ending = { state: 'cancelled', error: null };
     const row = await this.runs.row(id);
+    const plan = row.plan.value;
     const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
     const [variant] = await this.db.select().from(tables.variants).where(eq(tables.variants.id, row.variantId));
-    if (!shot || !variant) {
-      this.#active.delete(rung);
-      await finish(this.db, id);
-      return;
-    }
+    if (!shot || !variant) return { state: 'failed', error: gone(row.shotId) };
+    const { name } = shot.fields.value;
+    const settings = variant.settings.value;
+    await this.runs.announce(id);
     // Queued before the first calibration was done: then nothing could be said about its time; now it can.
-    if (row.prediction?.time === null) await this.runs.setPrediction(id, summaryOf(await this.costs.predict(row.shotId, row.plan)));
-    await this.runs.setState(id, 'running');
-    const run = startRun({
-      shot: shot.fields.name,
+    if (row.prediction?.time === null) {
+      const prediction = await this.costs.predict(row.shotId, plan).catch(() => null);
+      if (prediction) await this.runs.setPrediction(id, prediction);
+    }
+    // Not looked at in between: from the start on the run hears a cancel itself.
+    if (slot.cancelled) return cancelled;
+    slot.run = startRun({
+      shot: name,
       variant: variant.name,
-      settings: variant.settings,
-      plan: row.plan,
+      settings,
+      plan,
       folder: row.folder,
       geometryFolder: geometryFolder(this.config.data),
       threads: this.config.threads,
@@ -114,45 +145,38 @@ export class Runner {
         this.events.emit({ kind: 'progress', runId: id, frame, part });
       },
     });
-    slot.run = run;
-    void run.outcome
-      .then(async (outcome) => {
-        await this.runs.setState(id, outcome.state, outcome.error);
-      })
-      .catch(async (error: unknown) => {
-        await this.runs.setState(id, 'failed', toErrorData(error)).catch(() => undefined);
-      })
-      .finally(async () => {
-        this.#active.delete(rung);
-        await finish(this.db, id).catch(() => undefined);
-        this.pump();
-      });
+    this.#share();
+    return await slot.run.outcome;
   }
 
   #share(): void {
-    const yields = this.#active.has('test') || Date.now() < this.#sketchUntil;
-    this.#active.get('final')?.run?.allow(yields ? 1 : this.config.threads);
+    const yields = this.#slots.has('test') || Date.now() < this.#sketchUntil;
+    this.#slots.get('final')?.run?.allow(yields ? 1 : this.config.threads);
   }
 
-  /** Ends a run within a second; whole frames are kept. */
+  /** Ends a run within a second, whether it waits, begins or computes; whole frames are kept. */
   async cancel(id: string): Promise<void> {
-    const active = [...this.#active.values()].find((a) => a.id === id);
-    if (active) {
-      active.run?.cancel();
+    if (await cancelWaiting(this.db, id, Date.now())) {
+      await this.runs.announce(id);
       return;
     }
-    const row = await this.runs.row(id);
-    if (row.state !== 'queued') return;
-    await finish(this.db, id);
-    await this.runs.setState(id, 'cancelled');
+    const slot = [...this.#slots.values()].find((s) => s.id === id);
+    if (!slot) return;
+    slot.cancelled = true;
+    slot.run?.cancel();
   }
 
   async stop(): Promise<void> {
     this.#stopped = true;
     await this.#pumping;
-    const running = [...this.#active.values()].flatMap((a) => (a.run ? [a.run] : []));
-    for (const run of running) run.cancel();
-    await Promise.all(running.map((run) => run.outcome));
+    const slots = [...this.#slots.values()];
+    for (const slot of slots) {
+      slot.cancelled = true;
+      slot.run?.cancel();
+    }
+    await Promise.all(slots.map((slot) => slot.over));
     await this.#pumping;
   }
 }
+
+const gone = (what: string): ErrorData => toErrorData(new RuddleError('not-found', 'Its shot or variant was deleted meanwhile.', { what }));

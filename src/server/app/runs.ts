@@ -1,58 +1,85 @@
 import { join } from 'node:path';
-import { and, asc, count, eq, inArray, max, sum } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, max, sql, sum } from 'drizzle-orm';
+import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
-import { type ErrorData, RuddleError } from '#core/errors';
+import { RuddleError } from '#core/errors';
 import { type Plan, passOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
-import type { FrameDto, RunDetailDto, RunDto, RunState } from '#protocol';
+import type { BrokenRowDto, FrameDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
+import type { WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, tables } from '#server/db';
+import { type Database, keptPlan, tables } from '#server/db';
 import { codeVersion, type StoredFrame } from '#server/engine';
 import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
+import { CacheHealth, type Examined } from './health';
 import { newId } from './ids';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
+/** What a new run is of. */
+export interface NewRun {
+  readonly shot: { readonly id: string; readonly slug: string };
+  readonly variantId: string;
+  readonly rung: 'test' | 'final';
+  readonly plan: Plan;
+  readonly prediction: Prediction;
+  /** Changes that belong to its start: they are made in the same transaction. */
+  readonly before: readonly BatchItem<'sqlite'>[];
+}
+
+/** What frames add up to. */
+interface Totals {
+  readonly done: number;
+  readonly bytes: number;
+  readonly seconds: number;
+  readonly memory: number;
+  readonly damaged: number;
+  readonly missing: number;
+}
+const NOTHING: Totals = { done: 0, bytes: 0, seconds: 0, memory: 0, damaged: 0, missing: 0 };
+
 /** Runs and their frames in the database. */
 export class RunStore {
+  readonly #health: CacheHealth;
+
   constructor(
     private readonly db: Database,
     private readonly config: Config,
     private readonly events: EventHub,
-  ) {}
-
-  async create(
-    shot: { id: string; slug: string },
-    variantId: string,
-    rung: 'test' | 'final',
-    plan: Plan,
-    prediction: Prediction,
-  ): Promise<RunDto> {
-    const id = newId();
-    const [last] = await this.db
-      .select({ n: max(tables.runs.number) })
-      .from(tables.runs)
-      .where(eq(tables.runs.shotId, shot.id));
-    const number = (last?.n ?? 0) + 1;
-    const now = Date.now();
-    await this.db.insert(tables.runs).values({
-      id,
-      number,
-      shotId: shot.id,
-      variantId,
-      rung,
-      key: runKey(plan, kernelsVersion),
-      plan,
-      codeVersion,
-      threads: this.config.threads,
-      prediction,
-      state: 'queued',
-      folder: join(this.config.data, 'caches', shot.slug, `run-${String(number).padStart(4, '0')}-${rung}`),
-      createdAt: now,
+  ) {
+    this.#health = new CacheHealth(db, async (id) => {
+      await this.announce(id);
     });
-    await enqueue(this.db, id, rung, now);
-    await this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, shot.id));
+  }
+
+  /** A run and its place in the queue, in one transaction: its number is the next of its shot, whoever else starts one at this moment. */
+  async create({ shot, variantId, rung, plan, prediction, before }: NewRun): Promise<RunDto> {
+    const id = newId();
+    const now = Date.now();
+    const number = sql<number>`(select coalesce(max(number), 0) + 1 from runs where shotId = ${shot.id})`;
+    const folder = join(this.config.data, 'caches', shot.slug, 'run-');
+    const [first, ...rest] = [
+      ...before,
+      this.db.insert(tables.runs).values({
+        id,
+        number,
+        shotId: shot.id,
+        variantId,
+        rung,
+        key: runKey(plan, kernelsVersion),
+        plan: keptPlan(plan),
+        codeVersion,
+        threads: this.config.threads,
+        prediction,
+        state: 'queued',
+        folder: sql`${folder} || printf('%04d', ${number}) || ${`-${rung}`}`,
+        createdAt: now,
+      }),
+      enqueue(this.db, id, rung, now),
+      this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, shot.id)),
+    ];
+    if (first) await this.db.batch([first, ...rest]);
     return await this.announce(id);
   }
 
@@ -62,19 +89,63 @@ export class RunStore {
     return row;
   }
 
+  /** Throws `unreadable` when its plan cannot be read. */
   async get(id: string): Promise<RunDto> {
     const row = await this.row(id);
-    return (await this.#withTotals([row]))[0] as RunDto;
+    return this.#dto(row, (await this.#totals([id])).get(id) ?? NOTHING);
   }
 
-  async ofShot(shotId: string): Promise<RunDto[]> {
+  /** The runs of a shot in order, and those whose plans cannot be read. */
+  async ofShot(shotId: string): Promise<{ readonly runs: RunDto[]; readonly broken: BrokenRowDto[] }> {
     const rows = await this.db.select().from(tables.runs).where(eq(tables.runs.shotId, shotId)).orderBy(asc(tables.runs.number));
-    return await this.#withTotals(rows);
+    let totals = await this.#totals(rows.map((r) => r.id));
+    for (const row of rows) {
+      const t = totals.get(row.id) ?? NOTHING;
+      await this.#health.folderOf(row, t.done, t.missing);
+    }
+    totals = await this.#totals(rows.map((r) => r.id));
+    const broken = rows.flatMap((row): BrokenRowDto[] => {
+      const reason = row.plan.problem;
+      return reason === null ? [] : [{ what: 'run', id: row.id, name: `run ${String(row.number)}`, reason }];
+    });
+    return { runs: rows.filter((r) => r.plan.problem === null).map((row) => this.#dto(row, totals.get(row.id) ?? NOTHING)), broken };
   }
 
-  async #withTotals(rows: readonly RunRow[]): Promise<RunDto[]> {
-    if (rows.length === 0) return [];
+  /** What lists show of the runs of all shots, by shot: no plan is read for it. */
+  async summaries(): Promise<Map<string, RunSummaryDto[]>> {
+    const { runs } = tables;
+    const of = (path: string) => sql<number | null>`case when json_valid(${runs.plan}) then json_extract(${runs.plan}, ${path}) end`;
+    const rows = await this.db
+      .select({
+        id: runs.id,
+        number: runs.number,
+        shotId: runs.shotId,
+        rung: runs.rung,
+        state: runs.state,
+        freedAt: runs.freedAt,
+        first: of('$.options.firstFrame'),
+        last: of('$.options.lastFrame'),
+        preRoll: of('$.options.preRoll'),
+        voxelSize: of('$.options.voxelSize'),
+      })
+      .from(runs)
+      .orderBy(asc(runs.number));
+    const totals = await this.#totals(null);
+    const byShot = new Map<string, RunSummaryDto[]>();
+    for (const row of rows) {
+      const [first, last, preRoll] = [row.first ?? 1, row.last ?? 1, row.preRoll ?? 0];
+      const list = byShot.get(row.shotId) ?? [];
+      byShot.set(row.shotId, list);
+      list.push(summaryOf(row, totals.get(row.id) ?? NOTHING, { first, last, preRoll, voxelSize: row.voxelSize ?? 1 }));
+    }
+    return byShot;
+  }
+
+  /** Sums over the frames of some runs, or of all. */
+  async #totals(ids: readonly string[] | null): Promise<Map<string, Totals>> {
+    if (ids?.length === 0) return new Map();
     const f = tables.frames;
+    const having = (damage: string) => sum(sql`${f.damage} = ${damage}`).mapWith(Number);
     // One query for all of them: a shot may have hundreds.
     const sums = await this.db
       .select({
@@ -83,64 +154,82 @@ export class RunStore {
         bytes: sum(f.bytes).mapWith(Number),
         seconds: sum(f.seconds).mapWith(Number),
         memory: max(f.memoryBytes),
+        damaged: having('damaged'),
+        missing: having('missing'),
       })
       .from(f)
-      .where(
-        inArray(
-          f.runId,
-          rows.map((r) => r.id),
-        ),
-      )
+      .where(ids === null ? undefined : inArray(f.runId, [...ids]))
       .groupBy(f.runId);
-    const byRun = new Map(sums.map((s) => [s.runId, s]));
-    return rows.map((row): RunDto => {
-      const totals = byRun.get(row.id);
-      const { firstFrame, lastFrame, preRoll } = row.plan.options;
-      return {
-        id: row.id,
-        number: row.number,
-        shotId: row.shotId,
-        variantId: row.variantId,
-        rung: row.rung,
-        key: row.key,
-        state: row.state,
-        error: row.error,
-        createdAt: row.createdAt,
-        startedAt: row.startedAt,
-        endedAt: row.endedAt,
-        frameCount: lastFrame - firstFrame + preRoll + 1,
-        framesDone: totals?.done ?? 0,
-        seconds: totals?.seconds ?? 0,
-        bytes: row.freedAt === null ? (totals?.bytes ?? 0) : 0,
-        memoryBytes: totals?.memory ?? 0,
-        freed: row.freedAt !== null,
-        restorable: row.freedAt !== null && row.purgedAt === null,
-        folder: row.folder,
-        plan: row.plan,
-        codeVersion: row.codeVersion,
-        prediction: row.prediction,
-        notes: row.notes,
-      };
-    });
+    return new Map(sums.map(({ runId, memory, ...s }) => [runId, { ...s, memory: memory ?? 0 }]));
+  }
+
+  #dto(row: RunRow, totals: Totals): RunDto {
+    const plan = row.plan.value;
+    const { firstFrame: first, lastFrame: last, preRoll, voxelSize } = plan.options;
+    return {
+      ...summaryOf(row, totals, { first, last, preRoll, voxelSize }),
+      variantId: row.variantId,
+      key: row.key,
+      error: row.error,
+      createdAt: row.createdAt,
+      startedAt: row.startedAt,
+      endedAt: row.endedAt,
+      memoryBytes: totals.memory,
+      restorable: row.freedAt !== null && row.purgedAt === null,
+      folder: row.folder,
+      plan,
+      codeVersion: row.codeVersion,
+      prediction: row.prediction,
+      notes: row.notes,
+    };
   }
 
   async detail(id: string): Promise<RunDetailDto> {
+    await this.#health.glance(await this.row(id));
     const run = await this.get(id);
     const rows = await this.db.select().from(tables.frames).where(eq(tables.frames.runId, id)).orderBy(asc(tables.frames.frame));
     return {
       run,
-      frames: rows.map((r): FrameDto => ({
-        frame: r.frame,
-        inRange: r.inRange,
-        stored: r.stored && !run.freed,
-        bytes: r.bytes,
-        report: r.report,
-      })),
+      frames: rows.flatMap(({ report, ...r }): FrameDto[] =>
+        report === null
+          ? []
+          : [
+              {
+                frame: r.frame,
+                inRange: r.inRange,
+                stored: r.stored && !run.freed && r.damage === null,
+                damage: run.freed ? null : r.damage,
+                bytes: r.bytes,
+                report,
+              },
+            ],
+      ),
     };
   }
 
-  /** `bounds`: which of the run's. */
-  async frame(id: string, frame: number, bounds: number): Promise<{ folder: string; pass: string; checksum: string | null }> {
+  /** Reads every file of a run and holds it against its checksum. */
+  async verify(id: string): Promise<Examined> {
+    const row = await this.row(id);
+    if (row.freedAt !== null) throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
+    return await this.#health.verify(row);
+  }
+
+  /** Looks at the sizes of a run's files now. */
+  async glance(id: string): Promise<void> {
+    await this.#health.glance(await this.row(id));
+  }
+
+  /** A frame's file was read and is not what was written. */
+  async foundDamage(id: string, frame: number, damage: 'damaged' | 'missing'): Promise<void> {
+    await this.#health.found(id, frame, damage);
+  }
+
+  /** Where a frame of one of a run's bounds lies, and what its files must be; `file` finds one of them. */
+  async frame(
+    id: string,
+    frame: number,
+    bounds: number,
+  ): Promise<{ readonly folder: string; readonly pass: string; readonly file: (name: string) => WrittenFile | null }> {
     const row = await this.row(id);
     const [found] = await this.db
       .select()
@@ -151,36 +240,44 @@ export class RunStore {
         what: `frame ${String(frame)}`,
       });
     }
-    return { folder: row.folder, pass: passOf(row.plan, bounds), checksum: found.checksum };
+    const of = await this.db
+      .select()
+      .from(tables.files)
+      .where(and(eq(tables.files.runId, id), eq(tables.files.frame, frame)));
+    return {
+      folder: row.folder,
+      pass: passOf(row.plan.value, bounds),
+      file: (name) => {
+        const f = of.find((x) => x.path === name);
+        return f ? { file: f.path, bytes: f.bytes, checksum: f.checksum } : null;
+      },
+    };
   }
 
-  async addFrame(run: RunRow, stored: StoredFrame): Promise<void> {
-    await this.db.insert(tables.frames).values({
+  async addFrame(run: Pick<RunRow, 'id' | 'shotId'>, frame: StoredFrame): Promise<void> {
+    const { frame: number, inRange, stored, bytes, files, report } = frame;
+    await this.db.batch([
+      this.db.insert(tables.frames).values({
+        runId: run.id,
+        frame: number,
+        inRange,
+        stored,
+        bytes,
+        checksum: files[0]?.checksum ?? null,
+        seconds: report.totalSeconds,
+        memoryBytes: report.memoryBytes,
+        report,
+      }),
+      ...files.map((f) =>
+        this.db.insert(tables.files).values({ runId: run.id, frame: number, path: f.file, bytes: f.bytes, checksum: f.checksum }),
+      ),
+    ]);
+    this.events.emit({
+      kind: 'frame',
       runId: run.id,
-      frame: stored.frame,
-      inRange: stored.inRange,
-      stored: stored.stored,
-      bytes: stored.bytes,
-      checksum: stored.checksum,
-      seconds: stored.report.totalSeconds,
-      memoryBytes: stored.report.memoryBytes,
-      report: stored.report,
+      shotId: run.shotId,
+      frame: { frame: number, inRange, stored, damage: null, bytes, report },
     });
-    const { frame, inRange, stored: kept, bytes, report } = stored;
-    this.events.emit({ kind: 'frame', runId: run.id, shotId: run.shotId, frame: { frame, inRange, stored: kept, bytes, report } });
-  }
-
-  async setState(id: string, state: RunState, error: ErrorData | null = null): Promise<RunDto> {
-    const now = Date.now();
-    await this.db
-      .update(tables.runs)
-      .set({
-        state,
-        error,
-        ...(state === 'running' ? { startedAt: now } : { endedAt: now }),
-      })
-      .where(eq(tables.runs.id, id));
-    return await this.announce(id);
   }
 
   async setPrediction(id: string, prediction: Prediction): Promise<void> {
@@ -198,4 +295,34 @@ export class RunStore {
     this.events.emit({ kind: 'run', run });
     return run;
   }
+}
+
+function summaryOf(
+  row: Pick<RunRow, 'id' | 'number' | 'shotId' | 'rung' | 'state' | 'freedAt'>,
+  totals: Totals,
+  {
+    first,
+    last,
+    preRoll,
+    voxelSize,
+  }: { readonly first: number; readonly last: number; readonly preRoll: number; readonly voxelSize: number },
+): RunSummaryDto {
+  const freed = row.freedAt !== null;
+  return {
+    id: row.id,
+    number: row.number,
+    shotId: row.shotId,
+    rung: row.rung,
+    state: row.state,
+    frameCount: last - first + preRoll + 1,
+    framesDone: totals.done,
+    damagedFrames: freed ? 0 : totals.damaged,
+    missingFrames: freed ? 0 : totals.missing,
+    seconds: totals.seconds,
+    bytes: freed ? 0 : totals.bytes,
+    freed,
+    firstFrame: first,
+    preRoll,
+    voxelSize,
+  };
 }

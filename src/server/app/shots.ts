@@ -1,5 +1,6 @@
-import { and, asc, count, desc, eq, isNull } from 'drizzle-orm';
-import { type Prediction, summaryOf } from '#core/cost';
+import { and, asc, count, desc, eq, isNull, sql } from 'drizzle-orm';
+import type { BatchItem } from 'drizzle-orm/batch';
+import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import {
   type Settings,
@@ -7,14 +8,13 @@ import {
   type ShotFile,
   canonicalJson,
   differences,
-  planToRun,
   SHOT_VERSION,
   parseWith,
   shotFileSchema,
   variantName,
 } from '#core/shot';
-import type { DraftDto, RunDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
-import { type Database, tables } from '#server/db';
+import type { BrokenRowDto, DraftDto, RunDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import { type Database, type Kept, keptFields, keptSettings, tables } from '#server/db';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
@@ -23,6 +23,11 @@ import type { RunStore } from './runs';
 
 type ShotRow = typeof tables.shots.$inferSelect;
 type VariantRow = typeof tables.variants.$inferSelect;
+
+const broken = (what: BrokenRowDto['what'], id: string, name: string, kept: Kept<ShotFields> | Kept<Settings> | null): BrokenRowDto[] => {
+  const reason = kept?.problem ?? null;
+  return reason === null ? [] : [{ what, id, name, reason }];
+};
 
 /** Shots, their variants and drafts. */
 export class ShotStore {
@@ -50,14 +55,14 @@ export class ShotStore {
     const { ruddle: _version, variants, ...fields } = file;
     const ids = new Map(variants.map((v) => [v.name, newId()]));
     await this.db.batch([
-      this.db.insert(tables.shots).values({ id, slug, fields, createdAt: now, updatedAt: now }),
+      this.db.insert(tables.shots).values({ id, slug, fields: keptFields(fields), createdAt: now, updatedAt: now }),
       ...variants.map((v, n) =>
         this.db.insert(tables.variants).values({
           id: ids.get(v.name) ?? newId(),
           shotId: id,
           name: v.name,
           parentId: v.parent === null ? null : (ids.get(v.parent) ?? null),
-          settings: v.settings,
+          settings: keptSettings(v.settings),
           createdAt: now + n,
         }),
       ),
@@ -66,53 +71,113 @@ export class ShotStore {
     return await this.get(id);
   }
 
+  /** All shots; one that cannot be read says why instead, and takes nothing else down. */
   async list(): Promise<ShotRowDto[]> {
     const rows = await this.db.select().from(tables.shots).orderBy(desc(tables.shots.updatedAt));
-    return await Promise.all(
-      rows.map(async (row): Promise<ShotRowDto> => {
-        const [variants] = await this.db
-          .select({ n: count() })
-          .from(tables.variants)
-          .where(and(eq(tables.variants.shotId, row.id), isNull(tables.variants.deletedAt)));
-        return {
-          id: row.id,
-          slug: row.slug,
-          fields: row.fields,
-          variants: variants?.n ?? 0,
-          runs: await this.runs.ofShot(row.id),
-          lastActivity: row.updatedAt,
-        };
-      }),
-    );
+    const runs = await this.runs.summaries();
+    const counts = await this.db
+      .select({ shotId: tables.variants.shotId, n: count() })
+      .from(tables.variants)
+      .where(isNull(tables.variants.deletedAt))
+      .groupBy(tables.variants.shotId);
+    const variants = new Map(counts.map((c) => [c.shotId, c.n]));
+    return rows.map((row): ShotRowDto => {
+      const common = { id: row.id, slug: row.slug, lastActivity: row.updatedAt };
+      const reason = row.fields.problem;
+      if (reason !== null) return { readable: false, ...common, reason };
+      return {
+        readable: true,
+        ...common,
+        fields: row.fields.value,
+        variants: variants.get(row.id) ?? 0,
+        runs: runs.get(row.id) ?? [],
+      };
+    });
   }
 
+  /** Throws `unreadable` when its fields cannot be read, or none of its variants can. */
   async get(idOrSlug: string): Promise<ShotDto> {
     const row = await this.row(idOrSlug);
-    const variants = await this.db
+    const fields = row.fields.value;
+    const rows = await this.db
       .select()
       .from(tables.variants)
       .leftJoin(tables.drafts, eq(tables.drafts.variantId, tables.variants.id))
       .where(and(eq(tables.variants.shotId, row.id), isNull(tables.variants.deletedAt)))
       .orderBy(asc(tables.variants.createdAt));
+    const readable = rows.filter(({ variants: v }) => v.settings.problem === null);
+    // Throws the reason of the first: there is nothing to open.
+    if (readable.length === 0) rows.forEach(({ variants: v }) => v.settings.value);
+    const { runs, broken: brokenRuns } = await this.runs.ofShot(row.id);
     return {
       id: row.id,
       slug: row.slug,
-      fields: row.fields,
-      variants: variants.map(({ variants: v, drafts: d }): VariantDto => ({
+      fields,
+      revision: row.revision,
+      variants: readable.map(({ variants: v, drafts: d }): VariantDto => ({
         id: v.id,
         name: v.name,
         parentId: v.parentId,
         frozen: v.frozen,
-        settings: v.settings,
-        draft: d && { settings: d.settings, revision: d.revision, updatedAt: d.updatedAt },
+        settings: v.settings.value,
+        draft: d?.settings.problem === null ? { settings: d.settings.value, revision: d.revision, updatedAt: d.updatedAt } : null,
       })),
-      runs: await this.runs.ofShot(row.id),
+      runs,
+      broken: [
+        ...rows.flatMap(({ variants: v, drafts: d }) => [
+          ...broken('variant', v.id, v.name, v.settings),
+          ...broken('draft', v.id, `the draft of ${v.name}`, d?.settings ?? null),
+        ]),
+        ...brokenRuns,
+      ],
     };
   }
 
-  async setFields(id: string, fields: ShotFields): Promise<ShotDto> {
+  /** Everything that is stored of a shot, as it is stored: for one that cannot be read. */
+  async raw(idOrSlug: string): Promise<string> {
+    const { id } = await this.row(idOrSlug);
+    const all = async (table: 'shots' | 'variants' | 'drafts' | 'runs' | 'frames'): Promise<unknown[]> => {
+      const where = {
+        shots: sql`id = ${id}`,
+        variants: sql`shotId = ${id}`,
+        runs: sql`shotId = ${id}`,
+        drafts: sql`variantId in (select id from variants where shotId = ${id})`,
+        frames: sql`runId in (select id from runs where shotId = ${id})`,
+      }[table];
+      return await this.db.all(sql`select * from ${sql.raw(table)} where ${where}`);
+    };
+    const [shots, variants, drafts, runs, frames] = [
+      await all('shots'),
+      await all('variants'),
+      await all('drafts'),
+      await all('runs'),
+      await all('frames'),
+    ];
+    const text = (row: unknown, column: string): unknown => {
+      const stored = (row as Record<string, unknown>)[column];
+      try {
+        return JSON.parse(String(stored)) as unknown;
+      } catch {
+        return stored;
+      }
+    };
+    // As near to a shot file as it comes: what can be mended by hand can be added again.
+    const shotFile = {
+      ...(text(shots[0], 'fields') as object),
+      variants: variants.map((v) => ({ name: (v as { name?: unknown }).name, settings: text(v, 'settings') })),
+    };
+    return `${JSON.stringify({ shotFile, rows: { shots, variants, drafts, runs, frames } }, null, 1)}\n`;
+  }
+
+  /** Keeps changed fields. `conflict` when another window changed them since `revision`. */
+  async setFields(id: string, fields: ShotFields, revision: number): Promise<ShotDto> {
     const row = await this.row(id);
-    await this.db.update(tables.shots).set({ fields, updatedAt: Date.now() }).where(eq(tables.shots.id, row.id));
+    const changed = await this.db
+      .update(tables.shots)
+      .set({ fields: keptFields(fields), revision: revision + 1, updatedAt: Date.now() })
+      .where(and(eq(tables.shots.id, row.id), eq(tables.shots.revision, revision)))
+      .returning({ id: tables.shots.id });
+    if (changed.length === 0) throw new RuddleError('conflict', 'This shot was changed in another window.', { what: `shot ${row.slug}` });
     this.events.emit({ kind: 'shot', shotId: row.id });
     return await this.get(row.id);
   }
@@ -132,7 +197,7 @@ export class ShotStore {
 
   async #draft(variantId: string): Promise<DraftDto | null> {
     const [row] = await this.db.select().from(tables.drafts).where(eq(tables.drafts.variantId, variantId));
-    return row ?? null;
+    return row ? { settings: row.settings.value, revision: row.revision, updatedAt: row.updatedAt } : null;
   }
 
   /**
@@ -141,23 +206,23 @@ export class ShotStore {
    */
   async saveDraft(variantId: string, settings: Settings, revision: number): Promise<DraftDto | null> {
     const variant = await this.#variant(variantId);
-    const current = await this.#draft(variantId);
+    const [current] = await this.db.select().from(tables.drafts).where(eq(tables.drafts.variantId, variantId));
     if ((current?.revision ?? 0) !== revision) {
       throw new RuddleError('conflict', 'This draft was edited in another window.', { what: `draft of ${variantId}` });
     }
     const now = Date.now();
     const where = eq(tables.drafts.variantId, variantId);
-    if (canonicalJson(settings) === canonicalJson(variant.settings)) {
+    if (variant.settings.problem === null && canonicalJson(settings) === canonicalJson(variant.settings.value)) {
       await this.db.delete(tables.drafts).where(where);
     } else if (current) {
       const saved = await this.db
         .update(tables.drafts)
-        .set({ settings, revision: revision + 1, updatedAt: now })
+        .set({ settings: keptSettings(settings), revision: revision + 1, updatedAt: now })
         .where(and(where, eq(tables.drafts.revision, revision)))
         .returning({ id: tables.drafts.variantId });
       if (saved.length === 0) throw new RuddleError('conflict', 'This draft was edited in another window.', { what: variantId });
     } else {
-      await this.db.insert(tables.drafts).values({ variantId, settings, revision: 1, updatedAt: now });
+      await this.db.insert(tables.drafts).values({ variantId, settings: keptSettings(settings), revision: 1, updatedAt: now });
     }
     await this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, variant.shotId));
     this.events.emit({ kind: 'shot', shotId: variant.shotId });
@@ -185,27 +250,29 @@ export class ShotStore {
     const variant = await this.#variant(variantId);
     const shot = await this.row(variant.shotId);
     const draft = await this.#draft(variantId);
-    const settings = draft?.settings ?? variant.settings;
-    const plan = planToRun(shot.fields, settings, rung);
-    const prediction = summaryOf(await this.costs.predict(shot.id, plan));
+    const settings = draft?.settings ?? variant.settings.value;
+    const fields = shot.fields.value;
+    const { plan, prediction } = await this.costs.plan(shot.id, fields, settings, rung);
     // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
     await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
     // What cannot be comes before what may not be.
-    if (!overBudget) this.#mayCost(shot.fields, prediction, await this.runs.ofShot(shot.id));
-    const used = await this.#freeze(variant, draft);
-    const run = await this.runs.create(shot, used, rung, plan, prediction);
+    if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
+    const { id: used, changes } = await this.#freeze(variant, draft);
+    const run = await this.runs.create({ shot, variantId: used, rung, plan, prediction, before: changes });
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;
   }
 
   /** Throws `over-budget` when what is predicted does not fit into what is left. */
-  #mayCost({ budgets }: ShotFields, prediction: Prediction, runs: readonly RunDto[]): void {
-    const spent = (pick: (r: RunDto) => number): number => runs.reduce((n, r) => n + pick(r), 0);
+  #mayCost({ budgets }: ShotFields, prediction: Prediction, runs: readonly RunSummaryDto[]): void {
+    const spent = (pick: (r: RunSummaryDto) => number): number => runs.reduce((n, r) => n + pick(r), 0);
+    // Asked this way round, what is no number does not fit either.
+    const fits = (amount: number, room: number): boolean => amount <= room;
     const what = [
-      ...((prediction.time?.likely ?? 0) > budgets.time - spent((r) => r.seconds) ? ['time'] : []),
-      ...(prediction.disk.likely > budgets.disk - spent((r) => r.bytes) ? ['disk'] : []),
-      ...(prediction.memory.likely > budgets.memory ? ['memory'] : []),
+      ...(fits(prediction.time?.likely ?? 0, budgets.time - spent((r) => r.seconds)) ? [] : ['time']),
+      ...(fits(prediction.disk.likely, budgets.disk - spent((r) => r.bytes)) ? [] : ['disk']),
+      ...(fits(prediction.memory.likely, budgets.memory) ? [] : ['memory']),
     ];
     if (what.length === 0) return;
     throw new RuddleError('over-budget', `This run would break the shot's budget of ${what.join(' and ')}.`, { what });
@@ -219,41 +286,36 @@ export class ShotStore {
     );
   }
 
-  async #freeze(variant: VariantRow, draft: DraftDto | null): Promise<string> {
-    if (!draft) {
-      await this.db.update(tables.variants).set({ frozen: true }).where(eq(tables.variants.id, variant.id));
-      return variant.id;
-    }
-    const removeDraft = this.db.delete(tables.drafts).where(eq(tables.drafts.variantId, variant.id));
-    if (!variant.frozen) {
-      await this.db.batch([
-        this.db.update(tables.variants).set({ frozen: true, settings: draft.settings }).where(eq(tables.variants.id, variant.id)),
-        removeDraft,
-      ]);
-      return variant.id;
-    }
+  /** The variant that a run uses, and the changes that freeze it: they belong into the transaction that makes the run. */
+  async #freeze(variant: VariantRow, draft: DraftDto | null): Promise<{ readonly id: string; readonly changes: BatchItem<'sqlite'>[] }> {
+    const own = eq(tables.variants.id, variant.id);
+    if (!draft) return { id: variant.id, changes: [this.db.update(tables.variants).set({ frozen: true }).where(own)] };
+    // Of the very draft that was planned: an edit that came meanwhile stays a draft.
+    const removeDraft = this.db
+      .delete(tables.drafts)
+      .where(and(eq(tables.drafts.variantId, variant.id), eq(tables.drafts.revision, draft.revision)));
+    const settings = keptSettings(draft.settings);
+    if (!variant.frozen)
+      return { id: variant.id, changes: [this.db.update(tables.variants).set({ frozen: true, settings }).where(own), removeDraft] };
     const siblings = await this.db
       .select({ name: tables.variants.name })
       .from(tables.variants)
       .where(eq(tables.variants.shotId, variant.shotId));
     const name = variantName(
-      differences(variant.settings, draft.settings),
+      differences(variant.settings.value, draft.settings),
       siblings.map((s) => s.name),
     );
     const id = newId();
-    await this.db.batch([
-      this.db.insert(tables.variants).values({
-        id,
-        shotId: variant.shotId,
-        name,
-        parentId: variant.id,
-        settings: draft.settings,
-        frozen: true,
-        createdAt: Date.now(),
-      }),
-      removeDraft,
-    ]);
-    return id;
+    const made = this.db.insert(tables.variants).values({
+      id,
+      shotId: variant.shotId,
+      name,
+      parentId: variant.id,
+      settings,
+      frozen: true,
+      createdAt: Date.now(),
+    });
+    return { id, changes: [made, removeDraft] };
   }
 
   /** The shot as a shot file. */

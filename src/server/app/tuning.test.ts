@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { statisticsOf } from '#core/cost';
 import { type Settings, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
-import type { RunDto, ShotDto } from '#protocol';
+import type { EvidenceDto, RunDto, ShotDto } from '#protocol';
 import { openApp, type App } from '.';
 
 let folder = '';
@@ -25,7 +25,7 @@ const small = (budgets: object = {}): ShotFile =>
   parseWith(
     shotFileSchema,
     {
-      ruddle: 1,
+      ruddle: 2,
       name: 'Small puff',
       lastFrame: 10,
       budgets,
@@ -50,6 +50,7 @@ const ended = async (id: string): Promise<RunDto> => {
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
 };
+const evidenceOf = async (id: string): Promise<EvidenceDto> => JSON.parse(await app.costs.evidence(id)) as EvidenceDto;
 const variantOf = (shot: ShotDto): ShotDto['variants'][number] => shot.variants[0]!;
 
 describe('predictions', () => {
@@ -69,7 +70,7 @@ describe('predictions', () => {
     expect(disk.likely / run.bytes).toBeLessThan(2.5);
     expect(memory.likely / run.memoryBytes).toBeGreaterThan(0.5);
     expect(memory.likely / run.memoryBytes).toBeLessThan(2);
-    const { knowledge, runs } = await app.costs.evidence(shot.id);
+    const { knowledge, runs } = await evidenceOf(shot.id);
     expect(runs.map((r) => r.title)).toEqual(['run 2', 'run 1']);
     expect(knowledge.record.map((r) => r.title)).toEqual(['Small puff, Final 2', 'Small puff, Test 1']);
     expect(statisticsOf(knowledge.record, 'disk').count).toBe(2);
@@ -85,7 +86,7 @@ describe('predictions', () => {
     // Queued before anything was known; known before it began.
     expect(run.prediction!.time).toBeNull();
     expect(done.prediction!.time!.likely).toBeGreaterThan(0);
-    const knowledge = await app.costs.knowledge();
+    const { knowledge } = await evidenceOf(shot.id);
     expect(knowledge.model!.frames).toBeGreaterThanOrEqual(12);
     const began = Date.now();
     await app.costs.calibrate();
@@ -94,7 +95,6 @@ describe('predictions', () => {
 
   it('take the loads of a Sketch, and none of its times', async () => {
     const shot = await app.shots.add(small());
-    const row = await app.shots.row(shot.id);
     const frame = {
       frame: 1,
       voxels: 20_000,
@@ -109,9 +109,9 @@ describe('predictions', () => {
       calibration: 1,
     };
     const frames = Array.from({ length: 10 }, (_v, n) => ({ ...frame, frame: n + 1 }));
-    await app.costs.keepSketch(row, variantOf(shot).settings, 4, frames);
-    await app.costs.keepSketch(row, variantOf(shot).settings, 4, frames);
-    const { runs, knowledge } = await app.costs.evidence(shot.id);
+    await app.costs.keepSketch(shot, variantOf(shot).settings, 4, frames);
+    await app.costs.keepSketch(shot, variantOf(shot).settings, 4, frames);
+    const { runs, knowledge } = await evidenceOf(shot.id);
     expect(runs.map((r) => r.origin)).toEqual(['browser']);
     expect(knowledge.model).toBeNull();
     const run = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);

@@ -1,4 +1,4 @@
-import { open, readFile, rename, rm, statfs, mkdir, access } from 'node:fs/promises';
+import { open, readFile, rename, rm, stat, statfs, mkdir, access } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 
 /** `solve.0007.vdb`; pre-roll frames below 0 keep their sign. */
@@ -8,10 +8,27 @@ export const frameFileName = (pass: string, frame: number): string =>
 export const previewFileName = (pass: string, frame: number, channel: string): string =>
   join('previews', `${pass}.${String(frame)}.${channel}.preview`);
 
+/**
+ * Makes a folder and those above it. Not Node's own recursive mkdir: where a system answers "no such folder" for a folder that cannot be made in one that is
+ * there (/proc/x), that never comes back.
+ */
+export async function makeFolder(path: string): Promise<void> {
+  try {
+    await mkdir(path);
+  } catch (error) {
+    const code = error instanceof Error && 'code' in error ? error.code : null;
+    if (code === 'EEXIST' && (await stat(path)).isDirectory()) return;
+    const up = dirname(path);
+    if (code !== 'ENOENT' || up === path || (await exists(up))) throw error;
+    await makeFolder(up);
+    await mkdir(path);
+  }
+}
+
 /** Writes under a temporary name, syncs, renames: a file that is there is whole. */
 export async function writeWhole(path: string, bytes: Uint8Array | string): Promise<void> {
   const temporary = `${path}.part`;
-  await mkdir(dirname(path), { recursive: true });
+  await makeFolder(dirname(path));
   try {
     const file = await open(temporary, 'w');
     try {
@@ -25,6 +42,18 @@ export async function writeWhole(path: string, bytes: Uint8Array | string): Prom
     await rm(temporary, { force: true });
     throw error;
   }
+}
+
+/** Syncs a file that is written and moves it to its place. */
+export async function moveWhole(from: string, to: string): Promise<void> {
+  await makeFolder(dirname(to));
+  const file = await open(from, 'r+');
+  try {
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+  await rename(from, to);
 }
 
 export const readBytes = (path: string): Promise<Buffer> => readFile(path);
@@ -48,7 +77,7 @@ export const isDiskFull = (error: unknown): boolean =>
   error instanceof Error && 'code' in error && (error.code === 'ENOSPC' || error.code === 'EDQUOT');
 
 export async function moveFolder(from: string, to: string): Promise<void> {
-  await mkdir(dirname(to), { recursive: true });
+  await makeFolder(dirname(to));
   await rename(from, to);
 }
 

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { exists, readBytes, writeWhole } from './files';
+import { exists, moveWhole, readBytes, writeWhole } from './files';
 
 /** Imported geometry of a data folder. */
 export const geometryFolder = (data: string): string => join(data, 'geometry');
@@ -10,6 +10,12 @@ export const geometryPath = (folder: string, hash: string): string => join(folde
 
 export async function keepGeometry(folder: string, hash: string, bytes: Uint8Array): Promise<void> {
   if (!(await exists(geometryPath(folder, hash)))) await writeWhole(geometryPath(folder, hash), bytes);
+}
+
+/** The same for a file that lies beside the folder on the same disk: it is moved, not copied. */
+export async function keepGeometryFile(folder: string, hash: string, path: string): Promise<void> {
+  if (await exists(geometryPath(folder, hash))) return;
+  await moveWhole(path, geometryPath(folder, hash));
 }
 
 /** Throws `not-found`. */

@@ -1,4 +1,17 @@
-export { frameFileName, previewFileName, writeWhole, readBytes, freeBytes, isDiskFull, moveFolder, removeFolder, exists } from './files';
-export { geometryPath, geometryFolder, keepGeometry, readGeometry } from './geometry';
-export { type RunRecord, type RunFrameRecord, writeRunRecord } from './run-record';
+export {
+  frameFileName,
+  previewFileName,
+  writeWhole,
+  readBytes,
+  freeBytes,
+  isDiskFull,
+  moveFolder,
+  removeFolder,
+  exists,
+  makeFolder,
+} from './files';
+export { geometryPath, geometryFolder, keepGeometry, keepGeometryFile, readGeometry } from './geometry';
+export { type RunRecord, type RunFrameRecord, type WrittenFile, readRunRecord, sweepRun, writeRunRecord } from './run-record';
+export { type Damage, lookAtFile, lookAtSize } from './integrity';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';
+export { receive, sendFile, uploadsFolder, withWorkspace } from './uploads';

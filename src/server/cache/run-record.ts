@@ -1,28 +1,35 @@
+import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
 import type { Plan, Settings } from '#core/shot';
-import { writeWhole } from './files';
+import { exists, readBytes, writeWhole } from './files';
+
+/** A file of a run, as it was written. */
+export interface WrittenFile {
+  /** In the run's folder. */
+  readonly file: string;
+  readonly bytes: number;
+  /** SHA-256. */
+  readonly checksum: string;
+}
 
 export interface RunFrameRecord {
   readonly frame: number;
-  /** null for pre-roll that was not written. */
-  readonly file: string | null;
+  /** Of all its files. */
   readonly bytes: number;
-  /** SHA-256 of the file. */
-  readonly checksum: string | null;
-  /** Files of the bounds beside, in their order. */
-  readonly beside?: readonly { readonly file: string; readonly checksum: string }[];
+  /** Its volumes, one for each bounds, in their order; then its previews. None of pre-roll that was not written. */
+  readonly files: readonly WrittenFile[];
   readonly report: FrameReport;
 }
 
 /** `run.json`: where a cache comes from, and what every frame cost. */
 export interface RunRecord {
-  readonly ruddle: 1;
+  readonly ruddle: 2;
   readonly shot: string;
   readonly variant: string;
   readonly key: string;
-  readonly state: 'running' | 'done' | 'cancelled' | 'failed';
+  readonly state: 'running' | 'done' | 'cancelled' | 'failed' | 'interrupted';
   readonly error: ErrorData | null;
   readonly codeVersion: string;
   readonly machine: { readonly cores: number; readonly model: string; readonly memoryBytes: number; readonly node: string };
@@ -34,5 +41,33 @@ export interface RunRecord {
   readonly frames: readonly RunFrameRecord[];
 }
 
+const RECORD = 'run.json';
+
 export const writeRunRecord = (folder: string, record: RunRecord): Promise<void> =>
-  writeWhole(join(folder, 'run.json'), `${JSON.stringify(record, null, 1)}\n`);
+  writeWhole(join(folder, RECORD), `${JSON.stringify(record, null, 1)}\n`);
+
+/** null when there is none that can be read. */
+export async function readRunRecord(folder: string): Promise<RunRecord | null> {
+  try {
+    const record = JSON.parse((await readBytes(join(folder, RECORD))).toString('utf8')) as RunRecord | null;
+    return Array.isArray(record?.frames) ? record : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
+const OWN = /^(?:solve(?:-\d+)?\.-?\d+\.vdb|previews\/solve(?:-\d+)?\.-?\d+\.\w+\.preview|run\.json)(\.part)?$/;
+
+/**
+ * Removes a run's own files that `keep` does not name: what a crash left half written, what an earlier run into the same folder wrote. Whatever else lies
+ * there stays, and so does everything where no run ever wrote its record. Returns their names.
+ */
+export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promise<string[]> {
+  if (!(await exists(join(folder, RECORD))) && !(await exists(join(folder, `${RECORD}.part`)))) return [];
+  const inside = async (at: string): Promise<string[]> => (await readdir(join(folder, at)).catch(() => [])).map((f) => join(at, f));
+  const all = [...(await inside('')), ...(await inside('previews'))];
+  const swept = all.filter((f) => OWN.test(f) && !keep.has(f));
+  for (const f of swept) await rm(join(folder, f), { force: true });
+  return swept;
+}

@@ -15,6 +15,8 @@ export interface Config {
   /** Time a few small boxes at the first start, so that the first prediction is not blind. */
   readonly calibrate: boolean;
   readonly version: string;
+  /** Where the server answers, when that is known. */
+  readonly address?: string | undefined;
 }
 
 const whole = (text: string | undefined, otherwise: number): number => {
@@ -32,5 +34,6 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     demo: env['RUDDLE_DEMO'] !== '0',
     calibrate: env['RUDDLE_CALIBRATE'] !== '0',
     version: '0.1.0',
+    address: env['RUDDLE_ADDRESS'],
   };
 }

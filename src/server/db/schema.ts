@@ -2,25 +2,42 @@ import { customType, index, integer, primaryKey, real, sqliteTable, text, unique
 import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, type ShotFields, completePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import type { Plan, Settings, ShotFields } from '#core/shot';
+import { type Keepable, Kept } from './kept';
 
 // Times are milliseconds since 1970. Changed tables need a new numbered migration: npm run db:generate.
 
-/** JSON that an older version may have stored: what has come since is filled in when it is read. */
-const json = <T>(complete: (stored: unknown) => T): ReturnType<typeof customType<{ data: T; driverData: string }>> =>
-  customType<{ data: T; driverData: string }>({
+/** A part of a shot, with the version that wrote it; read only when it is asked for, and a row that cannot be read says so itself (`kept.ts`). */
+const kept = <T extends Keepable>(part: ConstructorParameters<typeof Kept<T>>[1]) =>
+  customType<{ data: Kept<T>; driverData: string }>({
+    dataType: () => 'text',
+    toDriver: (value) => value.text,
+    fromDriver: (stored) => new Kept<T>(stored, part),
+  });
+const plan = kept<Plan>('plan');
+const settings = kept<Settings>('settings');
+const fields = kept<ShotFields>('fields');
+
+/** Figures as JSON; null where what is stored is none, so that one damaged row takes nothing else down. */
+const figures = <T>() =>
+  customType<{ data: T | null; driverData: string }>({
     dataType: () => 'text',
     toDriver: (value) => JSON.stringify(value),
-    fromDriver: (text) => complete(JSON.parse(text)),
+    fromDriver: (stored) => {
+      try {
+        return JSON.parse(stored) as T;
+      } catch {
+        return null;
+      }
+    },
   });
-const plan = json<Plan>(completePlan);
-const settings = json<Settings>((stored) => settingsSchema.parse(stored));
-const fields = json<ShotFields>((stored) => shotFieldsSchema.parse(stored));
 
 export const shots = sqliteTable('shots', {
   id: text().primaryKey(),
   slug: text().notNull().unique(),
   fields: fields().notNull(),
+  /** Of its fields: raised by every change, so that a window that is behind is told. */
+  revision: integer().notNull().default(0),
   createdAt: integer().notNull(),
   updatedAt: integer().notNull(),
 });
@@ -71,11 +88,11 @@ export const runs = sqliteTable(
     codeVersion: text().notNull(),
     threads: integer(),
     /** What was predicted before it started. */
-    prediction: text({ mode: 'json' }).$type<Prediction>(),
+    prediction: figures<Prediction>()(),
     /** The user's own words about it. */
     notes: text().notNull().default(''),
     state: text({ enum: ['queued', 'running', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
-    error: text({ mode: 'json' }).$type<ErrorData>(),
+    error: figures<ErrorData>()(),
     folder: text().notNull(),
     /** Set when its frames were moved away to be deleted when space is needed. */
     freedAt: integer(),
@@ -101,9 +118,28 @@ export const frames = sqliteTable(
     checksum: text(),
     seconds: real().notNull(),
     memoryBytes: integer().notNull(),
-    report: text({ mode: 'json' }).$type<FrameReport>().notNull(),
+    report: figures<FrameReport>()().notNull(),
+    /** What its files were found to be when they were last looked at; null: as they were written. */
+    damage: text({ enum: ['damaged', 'missing'] }),
   },
   (t) => [primaryKey({ columns: [t.runId, t.frame] })],
+);
+
+/** Files of frames: what they must be when they are read. Frames of older versions have none here. */
+export const files = sqliteTable(
+  'files',
+  {
+    runId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
+    frame: integer().notNull(),
+    /** In the run's folder. */
+    path: text().notNull(),
+    bytes: integer().notNull(),
+    /** SHA-256. */
+    checksum: text().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.path] }), index('files_frame').on(t.runId, t.frame)],
 );
 
 export const jobs = sqliteTable(
@@ -127,7 +163,7 @@ export const calibrations = sqliteTable('calibrations', {
   codeVersion: text().notNull(),
   threads: integer().notNull(),
   plan: plan().notNull(),
-  frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
+  frames: figures<CostFrame[]>()().notNull(),
   createdAt: integer().notNull(),
 });
 
@@ -140,7 +176,7 @@ export const sketches = sqliteTable(
       .notNull()
       .references(() => shots.id, { onDelete: 'cascade' }),
     plan: plan().notNull(),
-    frames: text({ mode: 'json' }).$type<CostFrame[]>().notNull(),
+    frames: figures<CostFrame[]>()().notNull(),
     createdAt: integer().notNull(),
   },
   (t) => [index('sketches_shot').on(t.shotId)],

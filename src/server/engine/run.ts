@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
 import { type FrameReport, reportOfAll } from '#core/gas';
@@ -12,7 +11,10 @@ import {
   frameFileName,
   geometryPath,
   isDiskFull,
+  makeFolder,
+  type WrittenFile,
   previewFileName,
+  sweepRun,
   writeRunRecord,
   writeWhole,
 } from '#server/cache';
@@ -42,7 +44,7 @@ export interface StoredFrame {
   readonly stored: boolean;
   /** Bytes on disk, previews included. */
   readonly bytes: number;
-  readonly checksum: string | null;
+  readonly files: readonly WrittenFile[];
   readonly report: FrameReport;
 }
 
@@ -56,12 +58,6 @@ export interface RunningRun {
   readonly outcome: Promise<RunOutcome>;
   cancel(): void;
   allow(threads: number): void;
-}
-
-interface Kept {
-  readonly file: string;
-  readonly bytes: number;
-  readonly checksum: string;
 }
 
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
@@ -79,7 +75,7 @@ export function startRun(input: RunInput): RunningRun {
   const record = (state: RunRecord['state'], error: ErrorData | null): Promise<void> => {
     recorded = Date.now();
     return writeRunRecord(input.folder, {
-      ruddle: 1,
+      ruddle: 2,
       shot: input.shot,
       variant: input.variant,
       key,
@@ -96,22 +92,25 @@ export function startRun(input: RunInput): RunningRun {
     });
   };
 
-  /** A frame of one bounds: its file, and its bytes on disk; null when it is not kept. */
-  const storeBounds = async (message: FrameMessage, pass: string): Promise<Kept | null> => {
-    if (!message.file) return null;
+  const write = async (file: string, bytes: Uint8Array): Promise<WrittenFile> => {
+    await writeWhole(join(input.folder, file), bytes);
+    return { file, bytes: bytes.length, checksum: createHash('sha256').update(bytes).digest('hex') };
+  };
+
+  /** A frame of one bounds: its volume, then its previews, as they are listed; none when it is not kept. */
+  const storeBounds = async (message: FrameMessage, pass: string): Promise<WrittenFile[]> => {
+    if (!message.file) return [];
     const { frame } = message.report;
-    const file = frameFileName(pass, frame);
-    const bytes = message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0);
     try {
-      await input.disk.check(bytes);
+      await input.disk.check(message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0));
       // The frame's own file last: where it is, its previews are too.
-      for (const p of message.previews) await writeWhole(join(input.folder, previewFileName(pass, frame, p.channel)), p.bytes);
-      await writeWhole(join(input.folder, file), message.file);
+      const previews: WrittenFile[] = [];
+      for (const p of message.previews) previews.push(await write(previewFileName(pass, frame, p.channel), p.bytes));
+      return [await write(frameFileName(pass, frame), message.file), ...previews];
     } catch (error) {
       if (!isDiskFull(error)) throw error;
       throw new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, error);
     }
-    return { file, bytes, checksum: createHash('sha256').update(message.file).digest('hex') };
   };
 
   const store = async (messages: readonly FrameMessage[]): Promise<void> => {
@@ -119,34 +118,18 @@ export function startRun(input: RunInput): RunningRun {
     const began = performance.now();
     const inRange = messages[0]?.inRange ?? false;
     // The first bounds last: where its file is, the others' are too.
-    const kept: (Kept | null)[] = [];
+    const parts: WrittenFile[][] = [];
     for (let n = messages.length - 1; n >= 0; n--) {
       const message = messages[n];
-      if (message) kept.unshift(await storeBounds(message, passOf(input.plan, n)));
+      if (message) parts.unshift(await storeBounds(message, passOf(input.plan, n)));
     }
-    const [first = null, ...others] = kept;
-    const beside = others.flatMap((o) => (o ? [{ file: o.file, checksum: o.checksum }] : []));
-    const bytes = kept.reduce((n, k) => n + (k?.bytes ?? 0), 0);
-    const checksum = first?.checksum ?? null;
+    const files = [...parts.flatMap((p) => p.slice(0, 1)), ...parts.flatMap((p) => p.slice(1))];
+    const bytes = files.reduce((n, f) => n + f.bytes, 0);
     const took = (performance.now() - began) / 1000;
     const seconds = { ...report.seconds, writing: report.seconds.writing + took };
     const full: FrameReport = { ...report, seconds, totalSeconds: report.totalSeconds + took };
-    frames.push({
-      frame: report.frame,
-      file: first?.file ?? null,
-      bytes,
-      checksum,
-      ...(beside.length > 0 ? { beside } : {}),
-      report: full,
-    });
-    await input.onFrame?.({
-      frame: report.frame,
-      inRange,
-      stored: first !== null,
-      bytes,
-      checksum,
-      report: full,
-    });
+    frames.push({ frame: report.frame, bytes, files, report: full });
+    await input.onFrame?.({ frame: report.frame, inRange, stored: files.length > 0, bytes, files, report: full });
     if (Date.now() - recorded > RECORD_EVERY) await record('running', null);
   };
 
@@ -156,8 +139,10 @@ export function startRun(input: RunInput): RunningRun {
 
   const body = async (): Promise<RunOutcome> => {
     try {
-      await mkdir(input.folder, { recursive: true });
+      await makeFolder(input.folder);
       await input.disk.check(0);
+      // What an earlier run into the same folder left would look like frames of this one.
+      await sweepRun(input.folder, new Set());
       await record('running', null);
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
       compute = startBounds({

@@ -1,24 +1,39 @@
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 import { type Database, tables } from '#server/db';
 
 /**
- * waiting -> active, oldest first, of one rung. Outcomes: the run's id, or null when nothing waits.
- * The update names the state that it expects, so that a job is never claimed twice.
+ * Job waiting -> active and its run queued -> running, oldest first, of one rung; in one transaction. Outcomes: the run's id, or null when nothing waits.
+ * A job whose run is not queued any more is finished on the way.
  */
 export async function claim(db: Database, rung: 'test' | 'final', now: number): Promise<string | null> {
+  const { jobs, runs } = tables;
+  const oldest = db
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(and(eq(jobs.state, 'waiting'), eq(jobs.rung, rung)))
+    .orderBy(asc(jobs.id))
+    .limit(1);
   for (;;) {
-    const [job] = await db
-      .select()
-      .from(tables.jobs)
-      .where(and(eq(tables.jobs.state, 'waiting'), eq(tables.jobs.rung, rung)))
-      .orderBy(asc(tables.jobs.id))
-      .limit(1);
+    const [claimed, started] = await db.batch([
+      db
+        .update(jobs)
+        .set({ state: 'active', claimedAt: now })
+        .where(eq(jobs.id, sql`(${oldest})`))
+        .returning({ runId: jobs.runId }),
+      db
+        .update(runs)
+        .set({ state: 'running', startedAt: now })
+        .where(
+          and(
+            eq(runs.state, 'queued'),
+            eq(runs.id, sql`(select ${jobs.runId} from ${jobs} where ${jobs.state} = 'active' and ${jobs.rung} = ${rung})`),
+          ),
+        )
+        .returning({ id: runs.id }),
+    ]);
+    const job = claimed[0];
     if (!job) return null;
-    const claimed = await db
-      .update(tables.jobs)
-      .set({ state: 'active', claimedAt: now })
-      .where(and(eq(tables.jobs.id, job.id), eq(tables.jobs.state, 'waiting')))
-      .returning({ id: tables.jobs.id });
-    if (claimed.length === 1) return job.runId;
+    if (started.some((r) => r.id === job.runId)) return job.runId;
+    await db.update(jobs).set({ state: 'finished' }).where(eq(jobs.runId, job.runId));
   }
 }

@@ -1,4 +1,5 @@
 export { enqueue } from './enqueue';
 export { claim } from './claim';
-export { finish } from './finish';
+export { cancelWaiting } from './cancel';
+export { type Ending, finish } from './finish';
 export { recover } from './recover';

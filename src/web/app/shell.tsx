@@ -5,7 +5,7 @@ import ButtonBase from '@mui/material/ButtonBase';
 import Snackbar from '@mui/material/Snackbar';
 import Tooltip from '@mui/material/Tooltip';
 import { lazy, type ReactElement, Suspense, useEffect, useState } from 'react';
-import { type Route, linkTo, navigate, setThemeMode, useConnection, useNotice, useRoute, useThemeMode } from '#web/state';
+import { type Route, linkTo, navigate, say, setThemeMode, useConnection, useNotice, useRoute, useStatus, useThemeMode } from '#web/state';
 import { Icon, type IconName, Loading, Mark, useColours } from '#web/ui';
 import { commands, useCommandKeys } from '#web/commands';
 import { ShotsView } from '#web/views/shots';
@@ -35,6 +35,7 @@ export function Shell(): ReactElement {
   const [palette, setPalette] = useState<'closed' | 'commands' | 'keys'>('closed');
   const [lastShot, setLastShot] = useState<string | null>(route.shot);
   useCommandKeys();
+  useFoundNotice();
 
   useEffect(() => {
     if (route.shot !== null) setLastShot(route.shot);
@@ -173,6 +174,18 @@ export function Shell(): ReactElement {
       />
     </Box>
   );
+}
+
+const TOLD = 'ruddle.told';
+
+/** What the server found left over from a crash is said once, in the first page that opens. */
+function useFoundNotice(): void {
+  const status = useStatus().data;
+  useEffect(() => {
+    if (!status || status.found.length === 0 || localStorage.getItem(TOLD) === String(status.startedAt)) return;
+    localStorage.setItem(TOLD, String(status.startedAt));
+    say('warning', status.found.join('\n'));
+  }, [status]);
 }
 
 /** Said only when the connection stays away: it drops for a moment at every start. */

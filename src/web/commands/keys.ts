@@ -12,6 +12,9 @@ function nameOf(event: KeyboardEvent): string {
   return parts.filter((p) => p !== '').join('+');
 }
 
+/** Keys with Ctrl that mean something to a text that is being written: its own undo, above all. */
+const EDITING = new Set(['z', 'y', 'a', 'c', 'v', 'x', 'b', 'i', 'ArrowLeft', 'ArrowRight', 'Backspace', 'Delete', 'Home', 'End']);
+
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
 
@@ -20,7 +23,8 @@ export function useCommandKeys(): void {
   useEffect(() => {
     let first: { key: string; at: number } | null = null;
     const onKey = (event: KeyboardEvent): void => {
-      if (typing(event.target) && !event.ctrlKey && !event.metaKey) return;
+      const command = event.ctrlKey || event.metaKey;
+      if (typing(event.target) && (!command || EDITING.has(event.key.length === 1 ? event.key.toLowerCase() : event.key))) return;
       // A focused button is pressed with Space; it must not play too.
       if (event.key === ' ' && event.target instanceof HTMLElement && event.target.closest('button, a, [role=menu]')) return;
       const name = nameOf(event);

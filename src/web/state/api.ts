@@ -1,7 +1,7 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
 import type { CostFrame } from '#core/cost';
 import type { Settings, ShotFields, ShotFile } from '#core/shot';
-import type { DraftDto, EvidenceDto, GeometryInfo, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
+import type { DraftDto, EvidenceDto, GeometryInfo, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto, VerifiedDto } from '#protocol';
 
 /** A refusal of the server, with its tag. */
 export class ApiError extends Error {
@@ -34,12 +34,14 @@ async function request<T>(method: string, path: string, json?: unknown, signal?:
   return (await response.json()) as T;
 }
 
-async function upload<T>(path: string, file: File): Promise<T> {
+async function upload<T>(path: string, file: File, signal?: AbortSignal): Promise<T> {
   const response = await fetch(`/api${path}`, {
     method: 'POST',
     body: file,
     headers: { 'content-type': 'application/octet-stream' },
-  }).catch(() => {
+    ...(signal ? { signal } : {}),
+  }).catch((cause: unknown) => {
+    if (signal?.aborted) throw cause;
     throw new ApiError(OFFLINE);
   });
   const answer = (await response.json().catch(() => null)) as { error?: ErrorData } | null;
@@ -54,7 +56,7 @@ export const api = {
   shots: () => request<ShotRowDto[]>('GET', '/shots'),
   shot: (id: string) => request<ShotDto>('GET', `/shots/${id}`),
   importShot: (file: ShotFile) => request<ShotDto>('POST', '/shots', file),
-  setShot: (id: string, fields: ShotFields) => request<ShotDto>('PUT', `/shots/${id}/fields`, fields),
+  setShot: (id: string, fields: ShotFields, revision: number) => request<ShotDto>('PUT', `/shots/${id}/fields`, { fields, revision }),
   run: (id: string) => request<RunDetailDto>('GET', `/runs/${id}`),
   saveDraft: (variantId: string, settings: Settings, revision: number) =>
     request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
@@ -71,10 +73,13 @@ export const api = {
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
+  verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),
+  rawUrl: (shot: string): string => `/api/shots/${shot}/raw`,
   free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),
   restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
   /** Sends a mesh or a signed distance; what is in it comes back. */
-  importGeometry: (file: File) => upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}`, file),
+  importGeometry: (file: File, id: string, signal: AbortSignal) =>
+    upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}&import=${id}`, file, signal),
   pictureUrl: (hash: string): string => `/api/geometry/${hash}/picture`,
   importBundle: (file: File) => upload<ShotDto>(`/bundles?file=${encodeURIComponent(file.name)}`, file),
   /** `bounds`: which of the run's. */

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
-import type { RunDetailDto, RunDto, ServerEvent, ShotDto, ShotRowDto } from '#protocol';
-import { queryClient } from './queries';
+import type { RunDetailDto, RunDto, RunSummaryDto, ServerEvent, ShotDto, ShotRowDto } from '#protocol';
+import { useImportProgress } from './importing';
+import { keepFrame, queryClient, withFrames } from './queries';
 
 interface Progress {
   readonly frame: number;
@@ -11,16 +12,41 @@ interface Progress {
 export const useProgress = create<{ readonly runs: Readonly<Record<string, Progress>> }>(() => ({ runs: {} }));
 export const useConnection = create<{ readonly live: boolean }>(() => ({ live: false }));
 
-const withRun = <T extends { readonly id: string; readonly runs: readonly RunDto[] }>(shot: T, run: RunDto): T => {
-  if (shot.id !== run.shotId) return shot;
-  const known = shot.runs.some((r) => r.id === run.id);
-  return { ...shot, runs: known ? shot.runs.map((r) => (r.id === run.id ? run : r)) : [...shot.runs, run] };
+/** A run in the list of a shot, put in place of the one of its id or added. */
+const withRun = <R extends { readonly id: string }>(runs: readonly R[], run: R): R[] =>
+  runs.some((r) => r.id === run.id) ? runs.map((r) => (r.id === run.id ? run : r)) : [...runs, run];
+
+/** The rows of all shots, with the runs of one changed. */
+const changeRows = (shotId: string, change: (runs: readonly RunSummaryDto[]) => readonly RunSummaryDto[]): void => {
+  queryClient.setQueryData<ShotRowDto[]>(['shots'], (rows) =>
+    rows?.map((row) => (row.readable && row.id === shotId ? { ...row, runs: change(row.runs) } : row)),
+  );
 };
 
 function mergeRun(run: RunDto): void {
-  queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (shot) => shot && withRun(shot, run));
-  queryClient.setQueryData<ShotRowDto[]>(['shots'], (rows) => rows?.map((row) => withRun(row, run)));
+  queryClient.setQueriesData<ShotDto>(
+    { queryKey: ['shot'] },
+    (shot) => shot && (shot.id === run.shotId ? { ...shot, runs: withRun(shot.runs, run) } : shot),
+  );
+  changeRows(run.shotId, (runs) => withRun(runs, run));
   queryClient.setQueryData<RunDetailDto>(['run', run.id], (detail) => detail && { ...detail, run });
+}
+
+function addFrame({ frame, runId, shotId }: Extract<ServerEvent, { kind: 'frame' }>): void {
+  keepFrame(runId, frame);
+  queryClient.setQueryData<RunDetailDto>(['run', runId], (detail) => detail && { ...detail, frames: withFrames(detail.frames, [frame]) });
+  const grow = <R extends RunSummaryDto>(run: R): R =>
+    run.id === runId
+      ? {
+          ...run,
+          framesDone: run.framesDone + 1,
+          seconds: run.seconds + frame.report.totalSeconds,
+          bytes: run.bytes + frame.bytes,
+          ...('memoryBytes' in run ? { memoryBytes: Math.max(Number(run.memoryBytes), frame.report.memoryBytes) } : {}),
+        }
+      : run;
+  queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (s) => s && (s.id === shotId ? { ...s, runs: s.runs.map(grow) } : s));
+  changeRows(shotId, (runs) => runs.map(grow));
 }
 
 function receive(event: ServerEvent): void {
@@ -31,38 +57,27 @@ function receive(event: ServerEvent): void {
       return;
     case 'run':
       mergeRun(event.run);
-      if (event.run.state !== 'running') {
+      if (event.run.state !== 'running' && event.run.state !== 'queued') {
+        useProgress.setState(({ runs: { [event.run.id]: _ended, ...runs } }) => ({ runs }));
         void queryClient.invalidateQueries({ queryKey: ['shots'] });
+        // What was told of its frames, held once more against what the server has.
+        void queryClient.invalidateQueries({ queryKey: ['run', event.run.id] });
         // A run that ended is something to predict from.
         void queryClient.invalidateQueries({ queryKey: ['evidence'] });
       }
       return;
-    case 'frame': {
-      const { frame, runId } = event;
-      queryClient.setQueryData<RunDetailDto>(['run', runId], (detail) => {
-        if (!detail || detail.frames.some((f) => f.frame === frame.frame)) return detail;
-        return { ...detail, frames: [...detail.frames, frame] };
-      });
-      const grow = (run: RunDto): RunDto =>
-        run.id === runId
-          ? {
-              ...run,
-              framesDone: run.framesDone + 1,
-              seconds: run.seconds + frame.report.totalSeconds,
-              bytes: run.bytes + frame.bytes,
-              memoryBytes: Math.max(run.memoryBytes, frame.report.memoryBytes),
-            }
-          : run;
-      queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (s) => s && { ...s, runs: s.runs.map(grow) });
-      queryClient.setQueryData<ShotRowDto[]>(['shots'], (rows) => rows?.map((r) => ({ ...r, runs: r.runs.map(grow) })));
+    case 'frame':
+      addFrame(event);
       return;
-    }
     case 'progress':
       useProgress.setState(({ runs }) => ({ runs: { ...runs, [event.runId]: { frame: event.frame, part: event.part } } }));
       return;
     case 'shot':
       void queryClient.invalidateQueries({ queryKey: ['shots'] });
       void queryClient.invalidateQueries({ queryKey: ['shot'] });
+      return;
+    case 'import':
+      useImportProgress.setState({ [event.id]: { stage: event.stage, part: event.part } });
       return;
   }
 }

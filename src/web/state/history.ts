@@ -36,3 +36,8 @@ export function stepBetween<T extends object>(from: T, to: T, title: string): St
 }
 
 export const stepped = <T extends object>(value: T, patches: readonly Patch[]): T => applyPatches(value, [...patches]);
+
+const places = (step: Step): string => [...new Set(step.forward.map((p) => p.path.join('/')))].sort().join(' ');
+
+/** Whether two steps change the same things. */
+export const samePlaces = (a: Step, b: Step): boolean => places(a) === places(b);

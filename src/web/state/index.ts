@@ -1,5 +1,6 @@
 export { api, ApiError } from './api';
-export { useShots, useShot, useRun, queryClient } from './queries';
+export { type RunningImport, startImport, useImportProgress } from './importing';
+export { useShots, useShot, useRun, useStatus, queryClient } from './queries';
 export { connectEvents, useProgress, useConnection } from './events';
 export { useSheet, useEdits, type SheetState } from './sheet';
 export { type Route, useRoute, navigate, linkTo } from './route';

@@ -43,7 +43,7 @@ export function useSketchLife(shotId: string): void {
   }, [on, settings, fields]);
   useEffect(
     () => () => {
-      mainSketch().stop();
+      mainSketch().clear();
     },
     [shotId],
   );

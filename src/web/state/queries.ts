@@ -1,5 +1,5 @@
 import { QueryClient, useQuery, type UseQueryResult } from '@tanstack/react-query';
-import type { RunDetailDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
+import type { FrameDto, RunDetailDto, ShotDto, ShotRowDto, StatusDto } from '#protocol';
 import { api } from './api';
 
 // Events say when something changed; nothing is polled.
@@ -10,5 +10,31 @@ export const queryClient = new QueryClient({
 export const useStatus = (): UseQueryResult<StatusDto> => useQuery({ queryKey: ['status'], queryFn: api.status });
 export const useShots = (): UseQueryResult<ShotRowDto[]> => useQuery({ queryKey: ['shots'], queryFn: api.shots });
 export const useShot = (slug: string): UseQueryResult<ShotDto> => useQuery({ queryKey: ['shot', slug], queryFn: () => api.shot(slug) });
+
+/** Frames that were told of while their run was being asked for: the answer may have been written before them. */
+const meanwhile = new Map<string, FrameDto[]>();
+
+export const keepFrame = (runId: string, frame: FrameDto): void => {
+  meanwhile.get(runId)?.push(frame);
+};
+
+/** Frames with more of them; those that are there stay as they are. */
+export function withFrames(frames: readonly FrameDto[], more: readonly FrameDto[]): FrameDto[] {
+  const known = new Set(frames.map((f) => f.frame));
+  return [...frames, ...more.filter((f) => !known.has(f.frame))];
+}
+
+/** A run with its frames, those that were told of meanwhile too. */
+export async function fetchRun(id: string, ask: (id: string) => Promise<RunDetailDto> = api.run): Promise<RunDetailDto> {
+  const told: FrameDto[] = [];
+  meanwhile.set(id, told);
+  try {
+    const detail = await ask(id);
+    return { ...detail, frames: withFrames(detail.frames, told) };
+  } finally {
+    if (meanwhile.get(id) === told) meanwhile.delete(id);
+  }
+}
+
 export const useRun = (id: string | null): UseQueryResult<RunDetailDto> =>
-  useQuery({ queryKey: ['run', id], queryFn: () => api.run(id ?? ''), enabled: id !== null });
+  useQuery({ queryKey: ['run', id], queryFn: () => fetchRun(id ?? ''), enabled: id !== null });

@@ -12,7 +12,8 @@ import {
 } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
 import { ApiError, api } from './api';
-import { type Step, stepBetween, stepped } from './history';
+import { gesture } from './gesture';
+import { type Step, samePlaces, stepBetween, stepped } from './history';
 import { say } from './notice';
 import { queryClient } from './queries';
 
@@ -27,7 +28,9 @@ export interface SheetState extends Sheet {
   readonly shotId: string | null;
   readonly variantId: string | null;
   readonly base: Settings;
+  /** Of the draft, and of the shot's fields, as the server has them. */
   readonly revision: number;
+  readonly fieldsRevision: number;
   readonly undo: readonly Step[];
   readonly redo: readonly Step[];
   /** Edits that the server does not have yet. */
@@ -51,6 +54,8 @@ let timer: ReturnType<typeof setTimeout> | undefined;
 let saving: Promise<void> = Promise.resolve();
 /** Fields as the server has them. */
 let savedFields = '';
+/** The drag that made the last step: what it changes more is the same step. */
+let stepGesture = 0;
 
 const titleOf = (from: Sheet, to: Sheet): string => {
   const first = differences(from.settings, to.settings)[0];
@@ -70,6 +75,19 @@ export const useSheet = create<SheetState>((set, get) => {
       await queryClient.invalidateQueries({ queryKey: ['shot'] });
     }
   };
+  const saveFields = async (shotId: string, fields: ShotFields, text: string): Promise<void> => {
+    try {
+      const { revision } = await api.setShot(shotId, fields, get().fieldsRevision);
+      savedFields = text;
+      if (get().shotId === shotId) set({ fieldsRevision: revision });
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.tag !== 'conflict') throw error;
+      say('warning', "The shot's frames or budgets were changed in another window; here are the newer ones.");
+      const shot = await api.shot(shotId);
+      savedFields = canonicalJson(shot.fields);
+      if (get().shotId === shotId) set({ fields: shot.fields, fieldsRevision: shot.revision });
+    }
+  };
   const save = (): Promise<void> => {
     clearTimeout(timer);
     saving = saving.then(async () => {
@@ -78,10 +96,7 @@ export const useSheet = create<SheetState>((set, get) => {
       set({ unsaved: false });
       try {
         const text = canonicalJson(fields);
-        if (text !== savedFields) {
-          await api.setShot(shotId, fields);
-          savedFields = text;
-        }
+        if (text !== savedFields) await saveFields(shotId, fields, text);
         await saveDraft(variantId);
       } catch (error) {
         set({ unsaved: true });
@@ -107,8 +122,21 @@ export const useSheet = create<SheetState>((set, get) => {
       return false;
     }
     const after: Sheet = { settings: settings.data, fields: fields.data };
-    const step = stepBetween(before, after, title ?? titleOf(before, after));
-    if (step) put(stepped(before, step.forward), { undo: [...get().undo, step].slice(-UNDO_DEPTH), redo: [] });
+    const own = stepBetween(before, after, title ?? titleOf(before, after));
+    if (!own) return true;
+    const { undo, redo } = get();
+    const last = undo[undo.length - 1];
+    const hand = gesture();
+    // A drag is one step, from where it began to where it is now.
+    const goesOn = hand !== 0 && hand === stepGesture && redo.length === 0 && last !== undefined && samePlaces(last, own);
+    stepGesture = hand;
+    if (!goesOn) {
+      put(stepped(before, own.forward), { undo: [...undo, own].slice(-UNDO_DEPTH), redo: [] });
+      return true;
+    }
+    const from = stepped(before, last.back);
+    const whole = stepBetween(from, after, title ?? titleOf(from, after));
+    put(whole ? stepped(from, whole.forward) : from, { undo: [...undo.slice(0, -1), ...(whole ? [whole] : [])], redo: [] });
     return true;
   };
   return {
@@ -117,6 +145,7 @@ export const useSheet = create<SheetState>((set, get) => {
     variantId: null,
     base: empty.settings,
     revision: 0,
+    fieldsRevision: 0,
     undo: [],
     redo: [],
     unsaved: false,
@@ -128,9 +157,9 @@ export const useSheet = create<SheetState>((set, get) => {
         if (state.base !== variant.settings) set({ base: variant.settings });
         if (state.unsaved) return;
         const text = canonicalJson(shot.fields);
-        if (text !== savedFields) {
+        if (text !== savedFields || shot.revision !== state.fieldsRevision) {
           savedFields = text;
-          set({ fields: shot.fields });
+          set({ fields: shot.fields, fieldsRevision: shot.revision });
         }
         if (revision <= state.revision) {
           if (!variant.draft && state.revision > 0) set({ settings: variant.settings, revision: 0, undo: [], redo: [] });
@@ -145,6 +174,7 @@ export const useSheet = create<SheetState>((set, get) => {
         base: variant.settings,
         settings: variant.draft?.settings ?? variant.settings,
         fields: shot.fields,
+        fieldsRevision: shot.revision,
         revision,
         undo: [],
         redo: [],
@@ -172,7 +202,7 @@ export const useSheet = create<SheetState>((set, get) => {
 // Leaving the page keeps what was just typed.
 if (typeof window !== 'undefined') {
   window.addEventListener('pagehide', () => {
-    const { shotId, variantId, settings, fields, revision, unsaved } = useSheet.getState();
+    const { shotId, variantId, settings, fields, revision, fieldsRevision, unsaved } = useSheet.getState();
     if (shotId === null || variantId === null || !unsaved) return;
     const put = (path: string, body: unknown): void => {
       void fetch(path, {
@@ -183,7 +213,7 @@ if (typeof window !== 'undefined') {
       });
     };
     put(`/api/variants/${variantId}/draft`, { settings, revision });
-    if (canonicalJson(fields) !== savedFields) put(`/api/shots/${shotId}/fields`, fields);
+    if (canonicalJson(fields) !== savedFields) put(`/api/shots/${shotId}/fields`, { fields, revision: fieldsRevision });
   });
 }
 

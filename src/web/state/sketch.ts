@@ -25,6 +25,8 @@ export interface Sketch extends StoreApi<SketchState> {
   /** Computes these settings; while it is on, call it again with every change. */
   show(shot: ShotFields, settings: Settings): void;
   stop(): void;
+  /** Stops, and lets its frames go. */
+  clear(): void;
   preview(frame: number, channel: LookChannel, bounds?: number): Preview | null;
   close(): void;
 }
@@ -34,7 +36,7 @@ const MOST_VOXELS = 60_000;
 const AIM_VOXELS = 45_000;
 /** A change is waited for until the hand rests, milliseconds. */
 const SETTLE = 120;
-/** Frames kept in memory, bytes; later frames are not kept. */
+/** Frames that all Sketches of the page keep in memory together, bytes: three may be beside the first. Later frames are computed and not kept. */
 const KEEP = 700e6;
 /** Span that the rate is measured over, milliseconds. */
 const WINDOW = 1200;
@@ -46,6 +48,8 @@ const PUBLISH = { times: 3, least: 50, most: 260 } as const;
 
 const sketches = new Map<string, Sketch>();
 let count = 0;
+/** Bytes that they keep now. */
+let keptByAll = 0;
 
 /** The sketch that a run's id names, if it is one. */
 export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? null;
@@ -84,12 +88,17 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
   const sizeFor = (voxels: number): number =>
     Number(((getState().plan?.options.voxelSize ?? 1) * Math.cbrt(voxels / AIM_VOXELS)).toPrecision(3));
 
+  const letGo = (): void => {
+    previews.clear();
+    keptByAll -= bytes;
+    bytes = 0;
+  };
+
   const begin = (): void => {
     if (!asked) return;
     const { shot, settings } = asked;
     const factor = Math.max(RUNGS.sketch, floor / settings.detail.voxelSize);
-    previews.clear();
-    bytes = 0;
+    letGo();
     ticks = [];
     waiting = [];
     rate = 0;
@@ -131,10 +140,11 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
           begin();
           return;
         }
-        if (bytes < KEEP) {
+        if (keptByAll < KEEP) {
           for (const p of message.previews) {
             previews.set(keyOf(report.frame, p.channel, p.bounds), p.preview);
             bytes += p.preview.data.length;
+            keptByAll += p.preview.data.length;
           }
         }
         const now = performance.now();
@@ -145,6 +155,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
           frame: report.frame,
           inRange,
           stored: inRange && previews.has(keyOf(report.frame, 'density')),
+          damage: null,
           bytes: 0,
           report,
         };
@@ -181,13 +192,18 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       sketcher?.stop();
       setState({ on: false, computing: false });
     },
+    clear() {
+      sketch.stop();
+      letGo();
+      setState({ plan: null, frames: [], error: null });
+    },
     preview: (frame, channel, bounds) => previews.get(keyOf(frame, channel, bounds)) ?? null,
     close() {
       clearTimeout(timer);
       clearTimeout(publishing);
       sketcher?.close();
       sketches.delete(id);
-      previews.clear();
+      letGo();
     },
   };
   sketches.set(id, sketch);

@@ -19,9 +19,14 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
   useEffect(() => {
     const context = canvas.current?.getContext('2d');
     if (!context) return undefined;
-    context.fillStyle = c.page;
-    context.fillRect(0, 0, width, height);
-    if (runId === null || frame === null) return undefined;
+    const clear = (): void => {
+      context.fillStyle = c.page;
+      context.fillRect(0, 0, width, height);
+    };
+    if (runId === null || frame === null) {
+      clear();
+      return undefined;
+    }
     const stop = new AbortController();
     api
       .frame(runId, frame, 'density', 0, { signal: stop.signal })
@@ -61,6 +66,8 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
         }
         inner.putImageData(image, 0, 0);
         const scale = Math.min(width / nx, height / ny);
+        // The last picture stays until this one is here.
+        clear();
         context.imageSmoothingQuality = 'high';
         context.drawImage(small, (width - nx * scale) / 2, (height - ny * scale) / 2, nx * scale, ny * scale);
       })

@@ -16,6 +16,7 @@ const PATHS = {
   moon: 'M15 12A6 6 0 018 5a6 6 0 107 7z',
   copy: 'M7 7h9v9H7zM4 13V4h9',
   close: 'M5 5l10 10M15 5L5 15',
+  check: 'M10 2l6 2v5c0 5-3 7-6 9-3-2-6-4-6-9V4zM7 9l2 3 4-5',
   add: 'M10 4v12M4 10h12',
   down: 'M5 8l5 5 5-5',
   frame: 'M3 7V3h4M13 3h4v4M17 13v4h-4M7 17H3v-4',

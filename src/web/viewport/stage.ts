@@ -117,6 +117,9 @@ export class Stage {
   /** Called after every picture: metres that 100 pixels show at the point that is looked at. */
   onView: (metresPer100: number) => void = () => undefined;
   onDrawn: () => void = () => undefined;
+  /** Whether what is shown is all that there is to draw. */
+  onRest: (resting: boolean) => void = () => undefined;
+  #resting = false;
   /** Called when the user moved the camera. */
   onCamera: (view: View) => void = () => undefined;
 
@@ -161,15 +164,26 @@ export class Stage {
       this.#move(dragging);
     };
     this.#camera.position.set(8, 6, 14);
+    // What the graphics driver took away is drawn anew.
+    canvas.addEventListener('webglcontextrestored', this.#restored);
   }
 
+  readonly #restored = (): void => {
+    this.invalidate();
+  };
+
+  /** Taken up by the next picture: changing the canvas empties it, and what stands there stays until another is whole. */
   setSize(width: number, height: number): void {
     this.#width = width;
     this.#height = height;
-    this.#renderer.setSize(width, height, false);
     this.#camera.aspect = width / height;
     this.#open();
     this.invalidate();
+  }
+
+  #fit(): void {
+    const size = this.#renderer.getSize(new THREE.Vector2());
+    if (size.x !== this.#width || size.y !== this.#height) this.#renderer.setSize(this.#width, this.#height, false);
   }
 
   /** Opens the lens: wider than the view says where the picture is narrower than the one that it was chosen in. */
@@ -341,6 +355,7 @@ export class Stage {
 
   invalidate(): void {
     if (this.#request !== 0 || this.#disposed) return;
+    this.#rest(false);
     const pause = this.#gentle && !this.#held ? this.#drawn + GENTLE_PAUSE * this.#took - performance.now() : 0;
     clearTimeout(this.#pause);
     if (pause > 1) {
@@ -351,20 +366,38 @@ export class Stage {
     }
     this.#request = requestAnimationFrame(() => {
       this.#request = 0;
-      this.#draw(this.#movingScale, true);
-      clearTimeout(this.#restTimer);
-      this.#restTimer = undefined;
-      if (!this.#moving) {
-        this.#restTimer = setTimeout(() => {
-          this.#restTimer = undefined;
-          if (!this.#disposed && this.#request === 0) this.#draw(this.#restScale, false);
-        }, REST_AFTER);
-      }
+      this.drawNow();
     });
+  }
+
+  /** Draws within this task: for a canvas that has just come and would be seen empty. */
+  drawNow(): void {
+    if (this.#disposed) return;
+    this.#draw(this.#movingScale, true);
+    clearTimeout(this.#restTimer);
+    this.#restTimer = undefined;
+    // While pictures follow each other there is no other rest.
+    if (this.#moving) {
+      this.#rest(true);
+      return;
+    }
+    this.#restTimer = setTimeout(() => {
+      this.#restTimer = undefined;
+      if (this.#disposed || this.#request !== 0) return;
+      this.#draw(this.#restScale, false);
+      this.#rest(true);
+    }, REST_AFTER);
+  }
+
+  #rest(resting: boolean): void {
+    if (resting === this.#resting) return;
+    this.#resting = resting;
+    this.onRest(resting);
   }
 
   #draw(scale: number, moving: boolean): void {
     const began = performance.now();
+    this.#fit();
     const distance = this.#camera.position.distanceTo(this.#controls.target);
     this.onView(((2 * distance * Math.tan((this.#camera.fov * Math.PI) / 360)) / this.#height) * 100);
     const r = this.#renderer;
@@ -399,6 +432,7 @@ export class Stage {
 
   dispose(): void {
     this.#disposed = true;
+    this.#renderer.domElement.removeEventListener('webglcontextrestored', this.#restored);
     cancelAnimationFrame(this.#request);
     clearTimeout(this.#restTimer);
     clearTimeout(this.#pause);

@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box';
-import { type ReactElement, useEffect, useRef, useState } from 'react';
+import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { ShapeSettings } from '#core/shot';
@@ -104,7 +104,7 @@ export function Viewport({
   const latest = useRef({ handles, onCamera, onReady, extent: extentOf(scene), initialView });
   latest.current = { handles, onCamera, onReady, extent: extentOf(scene), initialView };
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const element = canvas.current;
     const outer = holder.current;
     if (!element || !outer) return undefined;
@@ -119,6 +119,9 @@ export function Viewport({
     made.onView = setMetresPer100;
     made.onDrawn = () => {
       setDrawn((n) => n + 1);
+    };
+    made.onRest = (resting) => {
+      element.dataset['rest'] = String(resting);
     };
     made.onCamera = (view) => latest.current.onCamera?.(view);
     made.handles.onShape = (shape, done) => {
@@ -142,7 +145,9 @@ export function Viewport({
       } else h.onDrag(box);
     };
     const fit = (): void => {
-      const [w, h] = [Math.max(2, outer.clientWidth), Math.max(2, outer.clientHeight)];
+      const [w, h] = [outer.clientWidth, outer.clientHeight];
+      // Nothing of it is seen: what it shows stays for when it is seen again.
+      if (w < 2 || h < 2) return;
       made.setSize(w, h);
       setSize([w, h]);
     };
@@ -170,7 +175,7 @@ export function Viewport({
     };
   }, []);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setYard(
       scene,
       {
@@ -184,30 +189,35 @@ export function Viewport({
       c.page,
     );
   }, [scene, c]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const on = stage.current?.handles;
     if (handles?.kind === 'shape') on?.setShape(handles.shape, handles.mode, handles.velocity);
     else on?.setShape(null, 'move', null);
     on?.setBox(handles?.kind === 'box' ? handles.box : null, c.selected);
   }, [handles, c]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setBounds(bounds, c.text);
   }, [bounds, c]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setFrames(frame ? [frame, ...beside] : beside);
   }, [frame, beside]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setContact(contact, { solid: c.dim, band: c.warning, line: c.line });
   }, [contact, c]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setArrows(arrows, c.fresh);
   }, [arrows, c]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);
+
+  useLayoutEffect(() => {
+    // After all of the above, and before the page is painted: a canvas that comes is not seen empty.
+    stage.current?.drawNow();
+  }, []);
 
   const scale = roundLength(metresPer100 * 1.4);
   const [width, height] = size;

@@ -10,6 +10,7 @@ function slowWorker() {
   const asked: number[] = [];
   const worker = {
     onmessage: null as Worker['onmessage'],
+    onerror: null as Worker['onerror'],
     postMessage: (message: unknown) => void asked.push((message as ShadowInput).data[0] ?? 0),
     terminate: () => undefined,
   };

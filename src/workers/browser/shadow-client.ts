@@ -1,7 +1,7 @@
 import type { LightVolume, ShadowInput } from '#core/look';
 
 export interface ShadowBuilder {
-  /** Latest wins: a request that a newer one overtook resolves to null. */
+  /** Latest wins: a request that a newer one overtook resolves to null, and so does one that cannot be answered. */
   build(input: ShadowInput): Promise<LightVolume | null>;
   close(): void;
 }
@@ -16,7 +16,7 @@ interface Request {
  * queue of frames that nobody looks at any more.
  */
 export function createShadowBuilder(
-  worker: Pick<Worker, 'postMessage' | 'terminate' | 'onmessage'> = new Worker(new URL('./shadow.worker.ts', import.meta.url), {
+  worker: Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror'> = new Worker(new URL('./shadow.worker.ts', import.meta.url), {
     type: 'module',
   }),
 ): ShadowBuilder {
@@ -26,13 +26,20 @@ export function createShadowBuilder(
     busy = request;
     worker.postMessage(request.input);
   };
-  worker.onmessage = (message: MessageEvent<LightVolume>) => {
+  const settle = (light: LightVolume | null): void => {
     const done = busy;
     const next = waiting;
     busy = null;
     waiting = null;
     if (next) start(next);
-    done?.resolve(next ? null : message.data);
+    done?.resolve(next ? null : light);
+  };
+  worker.onmessage = (message: MessageEvent<LightVolume>) => {
+    settle(message.data);
+  };
+  // Without its shadow the smoke is still seen: all light arrives.
+  worker.onerror = () => {
+    settle(null);
   };
   return {
     build: (input) =>
@@ -46,6 +53,10 @@ export function createShadowBuilder(
       }),
     close() {
       worker.terminate();
+      busy?.resolve(null);
+      waiting?.resolve(null);
+      busy = null;
+      waiting = null;
     },
   };
 }

@@ -5,31 +5,26 @@ import { type AnyGeometry, formsOf, pointsOf, shownGeometry } from '#core/mesh';
 import { geometryOf } from '#core/shot';
 import { atMoment } from '#core/moves';
 import type { ShapeAnswers, ShapeQuestion, ShapeReply, ShapeRequest } from '#protocol';
+import { createGeometryCache } from './geometry-cache';
 
 /** The body of the worker that answers questions about shapes: what imported geometry looks like, and where matter meets it. */
 export function shapesMain(
   send: (reply: ShapeReply) => void,
   load: (hash: string) => Promise<AnyGeometry>,
 ): (request: ShapeRequest) => void {
-  const known = new Map<string, AnyGeometry>();
-  const forms = formsOf(known);
-  const know = async (hash: string): Promise<AnyGeometry> => {
-    const found = known.get(hash) ?? (await load(hash));
-    known.set(hash, found);
-    return found;
-  };
+  const known = createGeometryCache(load);
   const answer = async (q: ShapeQuestion): Promise<ShapeAnswers[ShapeQuestion['kind']]> => {
     if (q.kind === 'shown') {
-      const geometry = await know(q.hash);
+      const geometry = await known.get(q.hash);
       if (geometry.kind === 'picture') throw new RuddleError('not-found', 'A picture has no shape.', { what: q.hash });
       return shownGeometry(geometry);
     }
-    for (const hash of geometryOf(q.plan)) await know(hash);
+    const forms = formsOf(await known.all(geometryOf(q.plan)));
     const { options } = q.plan;
     if (q.kind === 'slice') return contactSlice(options, forms, q.time, q.axis, q.part);
     if (q.kind === 'forces') return forceArrows(options, forms, q.time, q.axis, q.part);
     const solid = options.solids[q.solid];
-    const stored = solid?.shape.kind === 'mesh' ? await know(solid.shape.geometry) : null;
+    const stored = solid?.shape.kind === 'mesh' ? await known.get(solid.shape.geometry) : null;
     const geometry = stored && stored.kind !== 'picture' ? shownGeometry(stored) : null;
     if (!solid || geometry?.kind !== 'mesh')
       throw new RuddleError('not-found', 'Only imported solids have a visible shape of their own.', { what: 'gap' });

@@ -6,6 +6,7 @@ import { geometryOf, optionsOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
+import { createGeometryCache } from './geometry-cache';
 
 type Send = (message: SketchMessage, transfer: ArrayBuffer[]) => void;
 
@@ -30,8 +31,7 @@ export function sketchMain(
   let team: Team | null = null;
   let wanted: SketchStart | null = null;
   let running = false;
-  /** Imported geometry that was asked for, once each. */
-  const geometries = new Map<string, AnyGeometry>();
+  const known = createGeometryCache(load);
 
   const run = async (start: SketchStart, control: SharedArrayBuffer): Promise<void> => {
     const { generation, plan } = start;
@@ -41,7 +41,7 @@ export function sketchMain(
         team = createTeam({ threads: setUp?.threads ?? 1, control, startHelper });
         warmUp();
       }
-      for (const hash of geometryOf(plan)) if (!geometries.has(hash)) geometries.set(hash, await load(hash));
+      const geometries = await known.all(geometryOf(plan));
       if (overtaken()) return;
       resume(control);
       team.reset();

@@ -1,4 +1,4 @@
 export { startHelperThread } from './helpers';
 export { type FrameMessage } from './compute';
 export { startBounds } from './compute-bounds';
-export { importGeometry, pngOf } from './importing';
+export { importGeometry, runImport, pngOf } from './importing';

@@ -1,8 +1,9 @@
-import { type ReactElement, useEffect } from 'react';
+import { type ReactElement, useLayoutEffect, useRef } from 'react';
 import type { ShotDto } from '#protocol';
 import { useRoute, useSheet, useShot } from '#web/state';
 import { Loading, Problem } from '#web/ui';
 import { Bench } from './bench';
+import { BrokenRows } from './broken-rows';
 
 export function BenchView({ slug }: { slug: string }): ReactElement {
   const shot = useShot(slug);
@@ -19,16 +20,24 @@ export function BenchView({ slug }: { slug: string }): ReactElement {
   return <Opened shot={shot.data} />;
 }
 
-/** Puts the variant on the sheet before anything is drawn from it. */
+/** Puts the variant on the sheet before anything is drawn from it. What is drawn stays while another one comes onto the sheet. */
 function Opened({ shot }: { shot: ShotDto }): ReactElement {
   const route = useRoute();
   const variant = shot.variants.find((v) => v.id === route.variant) ?? shot.variants[0];
   const open = useSheet((s) => s.open);
   const onSheet = useSheet((s) => s.variantId);
-  useEffect(() => {
+  const last = useRef<string | null>(null);
+  useLayoutEffect(() => {
     if (variant) open(shot, variant);
   }, [shot, variant, open]);
   if (!variant) return <Problem title="This shot has no variant" text="Its file must have been changed by hand." />;
-  if (onSheet !== variant.id) return <Loading what="Opening the variant" />;
-  return <Bench shot={shot} variant={variant} />;
+  const drawn = shot.variants.find((v) => v.id === (onSheet ?? last.current));
+  last.current = drawn?.id ?? null;
+  if (!drawn) return <Loading what="Opening the variant" />;
+  return (
+    <>
+      <Bench shot={shot} variant={drawn} />
+      {shot.broken.length > 0 && <BrokenRows shot={shot} />}
+    </>
+  );
 }

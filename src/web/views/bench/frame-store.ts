@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { useEffect, useRef, useState } from 'react';
 import { type Preview, decodePreview } from '#core/formats';
 import type { LookChannel } from '#core/look';
@@ -8,58 +9,80 @@ const KEEP = 256e6;
 /** Frames fetched ahead of the one that is shown. */
 const AHEAD = 8;
 
-type Entry = { preview: Preview | null; promise: Promise<Preview | null> };
+const kept = new LRUCache<string, Preview>({ maxSize: KEEP, sizeCalculation: (preview) => Math.max(1, preview.data.length) });
 
-const kept = new Map<string, Entry>();
-let bytes = 0;
+/** A frame that is on its way. Who wants it holds it; when nobody does any more it is not asked for any longer. */
+interface Request {
+  readonly promise: Promise<Preview | null>;
+  readonly abort: AbortController;
+  holders: number;
+}
+
+const requests = new Map<string, Request>();
 
 const keyOf = (run: string, frame: number, channel: LookChannel, bounds: number): string =>
   `${run}/${String(frame)}/${channel}/${String(bounds)}`;
 
-function fetchEntry(run: string, frame: number, channel: LookChannel, bounds = 0): Entry {
+function ask(run: string, frame: number, channel: LookChannel, bounds: number): Request {
   const key = keyOf(run, frame, channel, bounds);
-  const known = kept.get(key);
-  if (known) {
-    // Most recently used last.
-    kept.delete(key);
-    kept.set(key, known);
-    return known;
-  }
-  const entry: Entry = {
-    preview: null,
+  const known = requests.get(key);
+  if (known) return known;
+  const abort = new AbortController();
+  const request: Request = {
+    abort,
+    holders: 0,
     promise: api
-      .frame(run, frame, channel, 0, { bounds })
+      .frame(run, frame, channel, 0, { bounds, signal: abort.signal })
       .then((data) => {
-        entry.preview = decodePreview(data);
-        bytes += entry.preview?.data.length ?? 0;
-        for (const [k, e] of kept) {
-          if (bytes <= KEEP) break;
-          if (e === entry || !e.preview) continue;
-          bytes -= e.preview.data.length;
-          kept.delete(k);
-        }
-        return entry.preview;
+        const preview = decodePreview(data);
+        if (preview) kept.set(key, preview);
+        return preview;
       })
-      .catch(() => {
-        kept.delete(key);
-        return null;
+      .catch(() => null)
+      .finally(() => {
+        if (requests.get(key) === request) requests.delete(key);
       }),
   };
-  kept.set(key, entry);
-  return entry;
+  requests.set(key, request);
+  return request;
+}
+
+/** Holds a frame that is not there yet; returns how it is let go. */
+function hold(
+  run: string,
+  frame: number,
+  channel: LookChannel,
+  bounds = 0,
+): { readonly promise: Promise<Preview | null>; release: () => void } {
+  const ready = kept.get(keyOf(run, frame, channel, bounds));
+  if (ready) return { promise: Promise.resolve(ready), release: () => undefined };
+  const request = ask(run, frame, channel, bounds);
+  request.holders++;
+  let held = true;
+  return {
+    promise: request.promise,
+    release: () => {
+      if (!held) return;
+      held = false;
+      if (--request.holders > 0) return;
+      request.abort.abort();
+      const key = keyOf(run, frame, channel, bounds);
+      if (requests.get(key) === request) requests.delete(key);
+    },
+  };
 }
 
 /** A frame's voxels of a run or a Sketch; null when there are none. */
 export function fetchFrame(run: string, frame: number, channel: LookChannel, bounds = 0): Promise<Preview | null> {
   const sketch = sketchById(run);
-  return sketch ? Promise.resolve(sketch.preview(frame, channel, bounds)) : fetchEntry(run, frame, channel, bounds).promise;
+  return sketch ? Promise.resolve(sketch.preview(frame, channel, bounds)) : hold(run, frame, channel, bounds).promise;
 }
 
 /** Whether a frame can be shown at once. */
 export const isReady = (run: string, frame: number, channel: LookChannel): boolean => {
   const sketch = sketchById(run);
   if (sketch) return sketch.preview(frame, channel) !== null;
-  return kept.get(keyOf(run, frame, channel, 0))?.preview != null;
+  return kept.has(keyOf(run, frame, channel, 0));
 };
 
 export interface ShownFrame {
@@ -73,7 +96,7 @@ export interface ShownFrame {
 const made = new WeakMap<Preview, ShownFrame>();
 function readyFrame(run: string, frame: number, channel: LookChannel): ShownFrame | null {
   const sketch = sketchById(run);
-  const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel, 0))?.preview;
+  const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel, 0));
   if (!preview) return null;
   const known = made.get(preview);
   if (known?.run === run && known.frame === frame && known.channel === channel) return known;
@@ -82,7 +105,7 @@ function readyFrame(run: string, frame: number, channel: LookChannel): ShownFram
   return shown;
 }
 
-/** A frame's voxels; the last ones stay until the new ones are there. Fetches the following frames too. */
+/** A frame's voxels; the last ones stay until the new ones are there. Fetches the following frames too, and lets go of those that are not wanted any more. */
 export function useFrame(run: string | null, frame: number | null, channel: LookChannel, stored: ReadonlySet<number>): ShownFrame | null {
   const [arrived, setArrived] = useState<ShownFrame | null>(null);
   const wanted = run !== null && frame !== null && stored.has(frame);
@@ -92,15 +115,18 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
   useEffect(() => {
     if (run === null || frame === null || !stored.has(frame) || sketchById(run)) return undefined;
     let current = true;
-    const entry = fetchEntry(run, frame, channel);
-    if (!entry.preview) {
-      void entry.promise.then((preview) => {
-        if (current) setArrived({ run, frame, preview, channel });
-      });
-    }
-    for (let n = 1; n <= AHEAD; n++) if (stored.has(frame + n)) fetchEntry(run, frame + n, channel);
+    const holds = Array.from({ length: AHEAD + 1 }, (_v, n) => frame + n)
+      .filter((f) => stored.has(f))
+      .map((f) => hold(run, f, channel));
+    void holds[0]?.promise.then((preview) => {
+      if (current) setArrived({ run, frame, preview, channel });
+    });
     return () => {
       current = false;
+      // After the next frame has taken hold of those that it wants too.
+      queueMicrotask(() => {
+        for (const h of holds) h.release();
+      });
     };
   }, [run, frame, channel, stored]);
   const answered = arrived?.run === run && arrived?.frame === frame && arrived.channel === channel ? arrived : null;

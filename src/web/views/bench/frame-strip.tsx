@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
-import { type PointerEvent, type ReactElement, type WheelEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type PointerEvent, type ReactElement, type WheelEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { formatSeconds } from '#core/units';
 import type { ShotFields } from '#core/shot';
 import type { CacheState, FrameDto } from '#protocol';
@@ -38,7 +38,9 @@ export function FrameStrip({ fields, run, frames, frame, state, playback, predic
     const element = canvas.current?.parentElement;
     if (!element) return undefined;
     const observer = new ResizeObserver(() => {
-      setSize({ width: element.clientWidth, height: element.clientHeight });
+      const [width, height] = [element.clientWidth, element.clientHeight];
+      // Nothing of it is seen: what it shows stays for when it is seen again.
+      if (width > 0 && height > 0) setSize({ width, height });
     });
     observer.observe(element);
     return () => {
@@ -47,13 +49,15 @@ export function FrameStrip({ fields, run, frames, frame, state, playback, predic
   }, []);
 
   const layout = useMemo(() => layoutStrip(shownFirst, shownLast, size.width), [shownFirst, shownLast, size.width]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
     if (!element || !context) return;
     const ratio = window.devicePixelRatio;
-    element.width = size.width * ratio;
-    element.height = size.height * ratio;
+    const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+    // Only when it is another: setting it empties the canvas.
+    if (element.width !== width) element.width = width;
+    if (element.height !== height) element.height = height;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     drawStrip(context, { ...size, layout, frames, frame, firstFrame, state, predicted, notches, colours: c });
   }, [size, layout, frames, frame, firstFrame, state, predicted, notches, c]);

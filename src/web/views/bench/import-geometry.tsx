@@ -1,10 +1,10 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import CircularProgress from '@mui/material/CircularProgress';
 import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
+import LinearProgress from '@mui/material/LinearProgress';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { type DragEvent, type ReactElement, type ReactNode, useState } from 'react';
@@ -12,7 +12,7 @@ import { create } from 'zustand';
 import { FILE_UNITS, type FileUnit, importedShape } from '#core/shot';
 import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
 import type { GeometryInfo } from '#protocol';
-import { api, useSheet } from '#web/state';
+import { type RunningImport, startImport, useImportProgress, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { addImported } from './items';
 import { pickFiles } from './pick-file';
@@ -28,6 +28,8 @@ interface Importing {
   readonly group: ItemGroup;
   readonly info: GeometryInfo | null;
   readonly error: string | null;
+  /** While the server reads it. */
+  readonly running: RunningImport | null;
 }
 
 const useImporting = create<{ readonly now: Importing | null }>(() => ({ now: null }));
@@ -47,14 +49,15 @@ async function asOne(files: readonly File[]): Promise<File | null> {
 export async function importGeometryFiles(files: readonly File[], group: ItemGroup): Promise<void> {
   const file = await asOne(files);
   if (!file) return;
-  const begun: Importing = { file: file.name, group, info: null, error: null };
+  const running = startImport(file);
+  const begun: Importing = { file: file.name, group, info: null, error: null, running };
   useImporting.setState({ now: begun });
   let next: Importing;
   try {
-    const info = await api.importGeometry(file);
-    next = info.kind === 'picture' ? { ...begun, error: A_PICTURE } : { ...begun, info };
+    const info = await running.done;
+    next = { ...begun, running: null, ...(info.kind === 'picture' ? { error: A_PICTURE } : { info }) };
   } catch (error) {
-    next = { ...begun, error: error instanceof Error ? error.message : String(error) };
+    next = { ...begun, running: null, error: error instanceof Error ? error.message : String(error) };
   }
   // Closed meanwhile, or another file: nothing more to say about this one.
   if (useImporting.getState().now === begun) useImporting.setState({ now: next });
@@ -137,6 +140,7 @@ export function ImportDialog(): ReactElement | null {
   if (current && current !== now) setNow(current);
   const c = useColours();
   const close = (): void => {
+    current?.running?.cancel();
     useImporting.setState({ now: null });
   };
   if (!now) return null;
@@ -151,10 +155,7 @@ export function ImportDialog(): ReactElement | null {
         <>
           <DialogContent>
             {now.error === null ? (
-              <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center' }} role="status">
-                <CircularProgress size={18} color="secondary" />
-                Reading what is in it
-              </Box>
+              <Reading id={now.running?.id ?? ''} />
             ) : (
               <Box role="alert" sx={{ color: c.failed }}>
                 {now.error}
@@ -163,12 +164,33 @@ export function ImportDialog(): ReactElement | null {
           </DialogContent>
           <DialogActions>
             <Button color="inherit" onClick={close}>
-              Close
+              {now.error === null ? 'Cancel' : 'Close'}
             </Button>
           </DialogActions>
         </>
       )}
     </Dialog>
+  );
+}
+
+/** How far the server has come with a file. */
+function Reading({ id }: { id: string }): ReactElement {
+  const progress = useImportProgress((s) => s[id]);
+  const part = progress?.part ?? null;
+  const stage = progress === undefined ? 'sending' : progress.stage === 'queued' ? 'queued behind other imports' : progress.stage;
+  return (
+    <Box role="status">
+      <Box sx={{ mb: 1 }}>
+        {stage.charAt(0).toUpperCase()}
+        {stage.slice(1)}
+        {part === null ? '' : `, ${(part * 100).toFixed(0)} %`}
+      </Box>
+      <LinearProgress
+        color="secondary"
+        {...(part === null ? {} : { variant: 'determinate' as const, value: part * 100 })}
+        aria-label="Import"
+      />
+    </Box>
   );
 }
 
@@ -245,7 +267,7 @@ function ImportChoices({ info, first, onClose }: { info: GeometryInfo; first: It
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose} sx={{ mr: 'auto' }}>
-          Leave it
+          Cancel
         </Button>
         <Button
           color="inherit"

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { ReactElement } from 'react';
 import type { SourceSettings } from '#core/shot';
-import { api, say } from '#web/state';
+import { api, say, startImport } from '#web/state';
 import { useColours } from '#web/ui';
 import { pickFiles } from './pick-file';
 
@@ -14,7 +14,7 @@ const ENDINGS = '.png,.jpg,.jpeg,.webp,.tif,.tiff';
 export function pickMask(onPicked: (mask: Pick<Mask, 'picture' | 'file'>) => void): void {
   pickFiles('Picture file', ENDINGS, false, ([file]) => {
     if (!file) return;
-    api.importGeometry(file).then(
+    startImport(file).done.then(
       (info) => {
         if (info.kind === 'picture') onPicked({ picture: info.hash, file: info.file });
         else say('error', `${info.file} is no picture.`);

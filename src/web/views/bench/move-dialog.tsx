@@ -4,15 +4,17 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
+import Switch from '@mui/material/Switch';
 import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type ReactElement, useEffect, useRef, useState } from 'react';
 import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
-import { type Path, type Settings, followedBy, settingsSchema } from '#core/shot';
-import type { Unit } from '#core/units';
+import { type Path, type Settings, followedBy, metaAt, settingsSchema } from '#core/shot';
+import { type Unit, formatQuantity } from '#core/units';
 import { useRoute, useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
 import { changedKeys, movedKeys, withKey, withoutKeys } from './key-edits';
@@ -34,13 +36,15 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
   const move = moveAt(settings, field.item, path);
   // While an expression is typed the curve follows the letters, the sheet a moment later.
   const [typed, setTyped] = useState<string | null>(null);
-  const shown: Move | null = move?.kind === 'expression' && typed !== null ? { kind: 'expression', text: typed } : move;
+  const shown: Move | null = move?.kind === 'expression' && typed !== null ? { ...move, text: typed } : move;
   const value = numberOf(settings, field.item, path) ?? 0;
-  const put = (next: Move | null): boolean => edit((s) => withMove(s, field.item, path, next));
+  /** What holds it stays when its keys or its text change. */
+  const put = (next: Move | null): boolean =>
+    edit((s) => withMove(s, field.item, path, next && move?.limits && !('limits' in next) ? { ...next, limits: move.limits } : next));
   const firstFrame = fields.firstFrame - fields.preRoll;
   const { followed } = followedBy(settings);
   const valueAt = (frame: number, keys: readonly Key[] | null): number => {
-    if (keys) return valueOfKeys(keys, frame);
+    if (keys) return heldWithin(valueOfKeys(keys, frame), move?.limits);
     if (!shown) return value;
     const time = (frame - fields.firstFrame) / fields.framesPerSecond;
     return valueOfMove(shown, value, { time, firstFrame: fields.firstFrame, framesPerSecond: fields.framesPerSecond }, followed);
@@ -106,7 +110,7 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
           onPick={setPicked}
           onKeys={(keys) => put({ kind: 'keys', keys })}
         />
-        <Box sx={{ minHeight: 118, pt: 1.5 }}>
+        <Box sx={{ minHeight: 150, pt: 1.5 }}>
           {!move && <Box sx={{ color: c.dim }}>It stays as it is on the sheet. Keys draw a curve by hand; an expression computes it.</Box>}
           {move?.kind === 'keys' && (
             <KeyRow
@@ -130,6 +134,14 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
               }}
             />
           )}
+          {move && (
+            <HoldRow
+              limits={move.limits}
+              range={rangeOf(field.item, path)}
+              unit={field.unit}
+              onChange={(limits) => put({ ...move, limits })}
+            />
+          )}
         </Box>
       </DialogContent>
       <DialogActions>
@@ -138,6 +150,71 @@ export function MoveDialog({ field, onClose }: { field: MovingField; onClose: ()
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+type Limits = NonNullable<Move['limits']>;
+
+const heldWithin = (value: number, limits: Move['limits']): number => (limits ? Math.min(limits[1], Math.max(limits[0], value)) : value);
+
+/** Least and largest number that may stand at a path; a run refuses what goes beyond. */
+function rangeOf(item: Path, path: string): Limits {
+  const at = item.map((p) => (typeof p === 'number' ? `[${String(p)}]` : p)).join('');
+  const meta = metaAt(`${at}.${path.replace(/\.[xyz]$/, '')}`);
+  return [meta?.min ?? -1e6, meta?.max ?? 1e6];
+}
+
+/** Holds what comes of keys or an expression between two values. */
+function HoldRow({
+  limits,
+  range,
+  unit,
+  onChange,
+}: {
+  limits: Move['limits'];
+  range: Limits;
+  unit: Unit;
+  onChange: (limits: Limits | undefined) => void;
+}): ReactElement {
+  const c = useColours();
+  const field = (label: string, n: 0 | 1): ReactElement => (
+    <NumberField
+      label={label}
+      value={limits?.[n] ?? range[n]}
+      unit={unit}
+      min={n === 0 ? range[0] : limits?.[0]}
+      max={n === 1 ? range[1] : limits?.[1]}
+      width={110}
+      onChange={(v) => {
+        onChange(n === 0 ? [v, limits?.[1] ?? range[1]] : [limits?.[0] ?? range[0], v]);
+      }}
+    />
+  );
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mt: 1, minHeight: 30 }}>
+      <FormControlLabel
+        control={
+          <Switch
+            size="small"
+            checked={limits !== undefined}
+            onChange={(e) => {
+              onChange(e.target.checked ? [...range] : undefined);
+            }}
+          />
+        }
+        label="Hold between"
+        sx={{ mr: 0, '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+      />
+      {limits ? (
+        <>
+          {field('Lowest value', 0)} and {field('Highest value', 1)}
+        </>
+      ) : (
+        <span style={{ color: c.dim, fontSize: 12.5 }}>
+          Without it a run is refused where the number leaves {formatQuantity(range[0], unit)} to {formatQuantity(range[1], unit)}.
+        </span>
+      )}
+    </Box>
   );
 }
 

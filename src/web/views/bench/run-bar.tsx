@@ -21,6 +21,12 @@ interface RunBarProps {
   readonly secondsLeft: number | null;
 }
 
+/** Frames of a run that are not as they were written. */
+const lostText = ({ damagedFrames, missingFrames }: ShownRun): string =>
+  [damagedFrames > 0 ? `${String(damagedFrames)} damaged` : '', missingFrames > 0 ? `${String(missingFrames)} missing` : '']
+    .filter((t) => t !== '')
+    .join(', ');
+
 const failed = (error: unknown): void => {
   say('error', error instanceof Error ? error.message : String(error));
 };
@@ -54,9 +60,11 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         ? `${isSketch ? formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 }) : 'computing'}, ${String(run.framesDone)} of ${String(run.frameCount)}${left}`
         : isSketch
           ? `${formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 })}, ${sketch.on ? 'follows every change' : 'ended'}`
-          : run.state === 'done'
-            ? stateTitle[state.state]
-            : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
+          : state.state === 'damaged'
+            ? lostText(run)
+            : run.state === 'done'
+              ? stateTitle[state.state]
+              : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
   const coarser = isSketch && sketch.factor > RUNGS.sketch * 1.001;
   const free = (): void => {
     api
@@ -91,7 +99,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
                 ? c.fresh
                 : state.state === 'stale'
                   ? c.warning
-                  : run.state === 'failed'
+                  : run.state === 'failed' || state.state === 'damaged'
                     ? c.failed
                     : c.dim,
             whiteSpace: 'nowrap',
@@ -174,6 +182,16 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
           {run.error.message} {run.framesDone > 0 && 'Frames before it are whole.'}
         </Box>
       )}
+      {!isSketch && state.state === 'damaged' && (
+        <Box
+          data-testid="damaged"
+          role="alert"
+          sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12, width: 'fit-content', maxWidth: 460 }}
+        >
+          {lostText(run)} of {run.framesDone} frames: their files are not as they were written. Run it again, or put the files back and
+          check.
+        </Box>
+      )}
       {!isSketch && state.state === 'stale' && (
         <Box data-testid="stale" sx={{ ...panel, mt: 0.75, fontSize: 12, color: c.text, width: 'fit-content' }}>
           <span style={{ color: c.warning }}>From other settings than those on the sheet.</span>
@@ -190,10 +208,29 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   );
 }
 
-/** Notes, folder, freeing: of a run of the server. */
+const listed = (frames: readonly number[], what: string): string =>
+  frames.length === 0
+    ? ''
+    : `${frames.length === 1 ? 'frame' : 'frames'} ${frames.slice(0, 12).join(', ')}${frames.length > 12 ? ' …' : ''} ${frames.length === 1 ? 'is' : 'are'} ${what}`;
+
+/** Notes, folder, checking, freeing: of a run of the server. */
 function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
   const [noting, setNoting] = useState<HTMLElement | null>(null);
   const [text, setText] = useState('');
+  const verify = (): void => {
+    api
+      .verify(run.id)
+      .then(({ files, damaged, missing }) => {
+        const lost = damaged.length + missing.length;
+        say(
+          lost > 0 ? 'error' : 'success',
+          lost > 0
+            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.`
+            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
+        );
+      })
+      .catch(failed);
+  };
   const close = (): void => {
     setNoting(null);
     if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
@@ -244,6 +281,13 @@ function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): 
           <Icon name="copy" size={15} />
         </IconButton>
       </Tooltip>
+      {!run.freed && run.framesDone > 0 && run.state !== 'running' && (
+        <Tooltip title="Check every file against its checksum">
+          <IconButton size="small" aria-label="Check this run's files" onClick={verify}>
+            <Icon name="check" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
       {free && (
         <Tooltip title={`Free its cache (${formatBytes(run.bytes)}); can be undone until the space is needed`}>
           <IconButton size="small" aria-label="Free this run's cache" onClick={free}>

@@ -57,6 +57,7 @@ interface Cell {
   substeps: number;
   wanted: number;
   stored: boolean;
+  damaged: boolean;
   preRoll: boolean;
 }
 
@@ -67,11 +68,12 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
   for (const f of frames) {
     if (f.frame < layout.first || f.frame > layout.last) continue;
     const n = Math.floor((f.frame - layout.first) / layout.perCell);
-    const cell = cells.get(n) ?? { seconds: 0, substeps: 0, wanted: 0, stored: true, preRoll: f.frame < firstFrame };
+    const cell = cells.get(n) ?? { seconds: 0, substeps: 0, wanted: 0, stored: true, damaged: false, preRoll: f.frame < firstFrame };
     cell.seconds = Math.max(cell.seconds, f.report.totalSeconds);
     cell.substeps = Math.max(cell.substeps, f.report.substepsUsed);
     cell.wanted = Math.max(cell.wanted, f.report.substepsWanted);
     cell.stored &&= f.stored || f.frame < firstFrame;
+    cell.damaged ||= f.damage !== null;
     cells.set(n, cell);
   }
   const bottom = height - LABELS;
@@ -101,7 +103,8 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
       continue;
     }
     const h = Math.min(bottom - top, Math.max(2, cell.seconds * scale));
-    drawBar(g, x, bottom - h, w, h, cell, state, c);
+    // Of a damaged cache each frame says for itself whether it is one of those.
+    drawBar(g, x, bottom - h, w, h, cell, cell.damaged ? 'failed' : state === 'damaged' ? 'fresh' : state, c);
     for (let s = 0; s < Math.min(cell.substeps, 8); s++) {
       g.fillStyle = cell.wanted > cell.substeps ? c.warning : c.dim;
       g.fillRect(x, TOP + TICKS - 8 - s * 3, Math.max(1, w * 0.7), 1.5);

@@ -65,11 +65,14 @@ export function NewShotButton({ shots }: { shots: readonly ShotRowDto[] }): Reac
             }}
           >
             <MenuItem value={BLANK}>nothing: an empty yard</MenuItem>
-            {shots.map((s) => (
-              <MenuItem key={s.id} value={s.id}>
-                a copy of {s.fields.name}, its drafts included
-              </MenuItem>
-            ))}
+            {shots.map(
+              (s) =>
+                s.readable && (
+                  <MenuItem key={s.id} value={s.id}>
+                    a copy of {s.fields.name}, its drafts included
+                  </MenuItem>
+                ),
+            )}
           </TextField>
         </NameDialog>
       )}

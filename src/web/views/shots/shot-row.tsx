@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import { type ReactElement, useEffect, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
-import type { RunDto, ShotRowDto } from '#protocol';
+import type { CacheState, RunSummaryDto, ShotRowDto } from '#protocol';
 import { navigate } from '#web/state';
 import { StateGlyph, useColours } from '#web/ui';
 import { Thumbnail } from '#web/thumbnail';
@@ -20,22 +20,27 @@ function ago(time: number, now: number): string {
   return new Date(time).toISOString().slice(0, 10);
 }
 
-function runText(run: RunDto): string {
+function runText(run: RunSummaryDto): string {
   if (run.state === 'queued') return 'waits';
   if (run.freed) return 'freed';
   const frames = `${String(run.framesDone)} of ${String(run.frameCount)}`;
   if (run.state === 'running') return `computing, ${frames}`;
+  const lost = run.damagedFrames + run.missingFrames;
+  if (lost > 0) return `${String(lost)} of ${String(run.framesDone)} frames damaged or missing`;
   if (run.state === 'done') return `${String(run.frameCount)} frames`;
   return `${run.state}, ${frames}`;
 }
 
-const glyphOf = (run: RunDto): 'fresh' | 'partial' | 'missing' | 'failed' => {
+const glyphOf = (run: RunSummaryDto): CacheState => {
   if (run.freed || run.framesDone === 0) return run.state === 'failed' ? 'failed' : 'missing';
+  if (run.missingFrames === run.framesDone) return 'missing';
+  if (run.damagedFrames + run.missingFrames > 0) return 'damaged';
   if (run.state === 'failed') return 'failed';
   return run.state === 'done' ? 'fresh' : 'partial';
 };
 
-export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
+/** A shot in the list. */
+export function ShotRow({ row }: { row: Extract<ShotRowDto, { readable: true }> }): ReactElement {
   const c = useColours();
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
@@ -47,10 +52,8 @@ export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
     };
   }, []);
   const newest = [...row.runs].reverse();
-  const pictured = newest.find((r) => !r.freed && r.framesDone > r.plan.options.preRoll) ?? null;
-  const frame = pictured
-    ? Math.min(pictured.plan.options.lastFrame, pictured.plan.options.firstFrame + pictured.framesDone - pictured.plan.options.preRoll - 1)
-    : null;
+  const pictured = newest.find((r) => !r.freed && r.framesDone > r.preRoll && r.missingFrames < r.framesDone) ?? null;
+  const frame = pictured ? pictured.firstFrame + Math.min(pictured.framesDone, pictured.frameCount) - pictured.preRoll - 1 : null;
   // While it computes, a new picture every eighth frame is enough.
   const settled = frame !== null && pictured?.state === 'running' ? frame - ((frame - 1) % 8) : frame;
   const { fields } = row;
@@ -73,7 +76,7 @@ export function ShotRow({ row }: { row: ShotRowDto }): ReactElement {
       }}
     >
       <Box role="cell" sx={{ lineHeight: 0 }}>
-        <Thumbnail runId={pictured?.id ?? null} frame={settled} voxelSize={pictured?.plan.options.voxelSize ?? 1} width={120} height={68} />
+        <Thumbnail runId={pictured?.id ?? null} frame={settled} voxelSize={pictured?.voxelSize ?? 1} width={120} height={68} />
       </Box>
       <Box role="cell">
         <Box sx={{ fontWeight: 650, fontSize: 14.5 }}>{fields.name}</Box>

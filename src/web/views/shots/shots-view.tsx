@@ -7,6 +7,7 @@ import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
 import { Empty, Icon, Loading, Problem, useColours } from '#web/ui';
 import { COLUMNS } from './columns';
+import { BrokenRow } from './broken-row';
 import { NewShotButton } from './new-shot';
 import { ShotRow } from './shot-row';
 
@@ -134,9 +135,7 @@ export function ShotsView(): ReactElement {
                 <span style={visuallyHidden}>Actions</span>
               </span>
             </Box>
-            {shots.data.map((row) => (
-              <ShotRow key={row.id} row={row} />
-            ))}
+            {shots.data.map((row) => (row.readable ? <ShotRow key={row.id} row={row} /> : <BrokenRow key={row.id} row={row} />))}
           </Box>
         )}
       </Box>

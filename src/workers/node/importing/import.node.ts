@@ -1,17 +1,8 @@
-import { parentPort, workerData } from 'node:worker_threads';
-import { toErrorData } from '#core/errors';
-import type { ImportMessage, ImportStart } from '#protocol';
-import { makeGeometry } from './make';
+import type { ImportJob } from '#protocol';
+import { importMain } from './import-main';
+import { watchMemory } from './watch-memory';
 
-const { bytes, file } = workerData as ImportStart;
-const send = (message: ImportMessage, transfer: ArrayBuffer[]): void => {
-  parentPort?.postMessage(message, transfer);
-};
-void makeGeometry(bytes, file).then(
-  (made) => {
-    send({ kind: 'done', ...made }, [made.bytes.buffer]);
-  },
-  (error: unknown) => {
-    send({ kind: 'failed', error: toErrorData(error) }, []);
-  },
-);
+watchMemory(Number(process.argv[2]));
+process.once('message', (job: ImportJob) => {
+  void importMain(job, (message) => process.send?.(message));
+});

@@ -1,14 +1,31 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Document, WebIO } from '@gltf-transform/core';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
-import { describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { writeVdb } from '#core/formats';
 import { type Geometry, boxOf, decodeGeometry, formsOf, positionsAt } from '#core/mesh';
 import { importedShape } from '#core/shot';
 import { ballSoup, boxSoup, sheetSoup, type Soup } from '#testing';
-import { makeGeometry, type Made } from './make';
-import { importGeometry, pngOf } from '.';
+import { type Made, makeGeometry as makeFromFile } from './make';
+import { importGeometry as importFile, pngOf } from '.';
+
+const folder = mkdtempSync(join(tmpdir(), 'ruddle-importing-'));
+afterAll(() => {
+  rmSync(folder, { recursive: true, force: true });
+});
+let files = 0;
+/** The bytes as a file on the disk. */
+const onDisk = (bytes: Uint8Array): string => {
+  const path = join(folder, String(files++));
+  writeFileSync(path, bytes);
+  return path;
+};
+const makeGeometry = (bytes: Uint8Array, file: string): Promise<Made> => makeFromFile(onDisk(bytes), file);
+const importGeometry = (bytes: Uint8Array, file: string): ReturnType<typeof importFile> => importFile(onDisk(bytes), file);
 
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
 const corners = (m: Soup): string[] =>
@@ -144,7 +161,7 @@ describe('importing a mesh', () => {
     expect(await refusal(text('hello'), 'a.txt')).toMatch(/files that are read end in \.obj \.ply \.stl \.glb or \.vdb/);
     expect(await refusal(text('v 0 0 0'), 'a.obj')).toBe('a.obj: it has no triangles.');
     expect(await refusal(text('v 0 0 nan\nv 1 0 0\nv 0 1 0\nf 1 2 3'), 'a.obj')).toMatch(/not a number/);
-    expect(await refusal(text('nonsense'), 'a.glb')).toMatch(/cannot be read as \.glb/);
+    expect(await refusal(text('nonsense'), 'a.glb')).toMatch(/a\.glb: it is too short/);
     expect(await refusal(text('ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nend_header\n1\n'), 'a.ply')).toMatch(/^a\.ply: /);
     expect(await refusal(text('nonsense'), 'a.vdb')).toMatch(/a\.vdb is not a \.vdb file/);
   });
@@ -162,7 +179,7 @@ describe('importing a mesh', () => {
     expect(made.info.seconds).toBe(0);
     expect(meshOf(made).samples).toBeNull();
   });
-  it('runs on a thread of its own, and its refusals come back as they are', async () => {
+  it('runs in a process of its own, and its refusals come back as they are', async () => {
     expect((await importGeometry(asObj(box), 'a.obj')).info.triangles).toBe(12);
     await expect(importGeometry(text('x'), 'a.obj')).rejects.toMatchObject({ tag: 'file-invalid' });
   });

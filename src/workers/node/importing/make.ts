@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { RuddleError } from '#core/errors';
 import { readVdb } from '#core/formats';
 import {
@@ -35,13 +36,28 @@ export interface Made {
   readonly info: GeometryInfo;
 }
 
-/** Turns a file into geometry as Ruddle keeps it, and says what was found. Throws `file-invalid`. */
-export async function makeGeometry(bytes: Uint8Array, file: string): Promise<Made> {
+/** Says which part of the work goes on; `part` 0..1 where it can be told. */
+export type TellStage = (stage: string, part: number | null) => void;
+
+/** Turns a file on the disk into geometry as Ruddle keeps it, and says what was found. `file`: what it is called. Throws `file-invalid`. */
+export async function makeGeometry(path: string, file: string, tell: TellStage = () => undefined): Promise<Made> {
+  if (/\.zip$/i.test(file)) {
+    const points = readPointSeries(path, file, (part) => {
+      tell('unpacking', part);
+    });
+    tell('measuring', null);
+    return fromPoints(points, file);
+  }
+  tell('reading', null);
+  // A copy: what Node reads may lie in a buffer that it shares.
+  const bytes = new Uint8Array(readFileSync(path));
   if (PICTURE.test(file)) return fromPicture(bytes, file);
   if (/\.vdb$/i.test(file)) return fromVolume(bytes, file);
-  if (/\.zip$/i.test(file)) return fromPoints(readPointSeries(bytes, file), file);
   const points = /\.ply$/i.test(file) ? pointsOrNothing(bytes) : null;
-  return points ? fromPoints(points, file) : fromMesh(await readMesh(bytes, file), file);
+  if (points) return fromPoints(points, file);
+  const read = await readMesh(bytes, file);
+  tell('checking the surface', null);
+  return fromMesh(read, file, tell);
 }
 
 async function fromPicture(bytes: Uint8Array, file: string): Promise<Made> {
@@ -102,7 +118,7 @@ const around = ({ min, max }: Box, c: Triple): { min: Triple; max: Triple } => (
   max: [max[0] - c[0], max[1] - c[1], max[2] - c[2]],
 });
 
-function fromMesh({ mesh: given, pose, seconds, notes }: ReadMesh, file: string): Made {
+function fromMesh({ mesh: given, pose, seconds, notes }: ReadMesh, file: string, tell: TellStage): Made {
   const { mesh, from, notes: found } = tidy(given, file, pose ? [pose(seconds / 3), pose(seconds)] : []);
   const box = boxOf(mesh.positions);
   const centre = middleOf(box);
@@ -119,6 +135,7 @@ function fromMesh({ mesh: given, pose, seconds, notes }: ReadMesh, file: string)
     if (rate < RATE / 2) more.push(`Its animation is long: ${rate.toFixed(0)} poses a second are kept.`);
     samples = new Float32Array(mesh.positions.length * count);
     for (let s = 0; s < count; s++) {
+      if (s % 16 === 0) tell('sampling its animation', s / count);
       const posed = pose(s / rate);
       for (let n = 0; n < from.length; n++) {
         for (let a = 0; a < 3; a++) samples[s * mesh.positions.length + 3 * n + a] = posed[3 * (from[n] ?? 0) + a] ?? 0;
@@ -137,6 +154,7 @@ function fromMesh({ mesh: given, pose, seconds, notes }: ReadMesh, file: string)
   }
   const positions = shifted(mesh.positions);
   const geometry: AnyGeometry = { kind: 'mesh', mesh: { positions, triangles: mesh.triangles }, samples, rate: samples ? rate : 0, count };
+  tell('looking for crossings', null);
   const crossings = selfCrossings({ positions, triangles: mesh.triangles });
   return made(geometry, file, {
     kind: 'mesh',

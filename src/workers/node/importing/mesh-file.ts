@@ -8,3 +8,6 @@ export interface ReadMesh {
   readonly seconds: number;
   readonly notes: readonly string[];
 }
+
+/** A file is not what its ending says; the message says why, to be put behind the file's name. */
+export class Unreadable extends Error {}

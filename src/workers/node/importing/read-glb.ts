@@ -1,21 +1,12 @@
 import { AnimationMixer, type Mesh, type Object3D, Vector3 } from 'three';
 import { type GLTF, GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { WebIO } from '@gltf-transform/core';
-import { RuddleError } from '#core/errors';
-import type { ReadMesh } from './mesh-file';
+import { wrongWithGlb } from './check-glb';
+import { type ReadMesh, Unreadable } from './mesh-file';
 import { joined, trianglesOf } from './read-static';
 
-/** Extensions that change where triangles are and that are read; others that a file says it needs are refused. */
-const KNOWN = ['KHR_mesh_quantization', 'KHR_texture_transform', 'KHR_materials_unlit'];
-
 /** Pictures need a page to be decoded, and say nothing about a shape: they are taken out before the file is read. */
-async function withoutPictures(bytes: Uint8Array, file: string): Promise<ArrayBuffer> {
-  const json = /"extensionsRequired"\s*:\s*\[([^\]]*)\]/.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 4e6)));
-  const unknown = [...(json?.[1] ?? '').matchAll(/"([^"]+)"/g)].map((m) => m[1] ?? '').filter((e) => !KNOWN.includes(e));
-  if (unknown.length > 0) {
-    const reason = `it needs ${unknown.join(', ')}, which Ruddle does not read; export it without compression`;
-    throw new RuddleError('file-invalid', `${file}: ${reason}.`, { file, reason });
-  }
+async function withoutPictures(bytes: Uint8Array): Promise<ArrayBuffer> {
   const io = new WebIO();
   const document = await io.readBinary(bytes.slice());
   for (const texture of document.getRoot().listTextures()) texture.dispose();
@@ -24,8 +15,10 @@ async function withoutPictures(bytes: Uint8Array, file: string): Promise<ArrayBu
 }
 
 /** Meshes of a glTF scene: standing, moved by their nodes, skinned or morphed. Its first animation is the one that plays. */
-export async function readGlb(bytes: Uint8Array, file: string): Promise<ReadMesh> {
-  const data = await withoutPictures(bytes, file);
+export async function readGlb(bytes: Uint8Array): Promise<ReadMesh> {
+  const wrong = wrongWithGlb(bytes);
+  if (wrong !== null) throw new Unreadable(wrong);
+  const data = await withoutPictures(bytes);
   const gltf = await new Promise<GLTF>((resolve, reject) => {
     new GLTFLoader().parse(data, '', resolve, reject);
   });

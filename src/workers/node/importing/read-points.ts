@@ -1,8 +1,10 @@
-import { unzipSync } from 'fflate';
+import { statSync } from 'node:fs';
 import type { BufferAttribute, InterleavedBufferAttribute } from 'three';
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { RuddleError } from '#core/errors';
 import type { PointsGeometry } from '#core/mesh';
+import { wrongWithPly } from './check-ply';
+import { unpackZip } from './unpack';
 
 const MOST_POINTS = 20e6;
 
@@ -36,28 +38,40 @@ function readCloud(bytes: Uint8Array, number: number): Cloud | null {
 
 /** A single file of points; null when it is a mesh. */
 export function readPointFile(bytes: Uint8Array): PointsGeometry | null {
+  if (wrongWithPly(bytes) !== null) return null;
   const cloud = readCloud(bytes, 0);
   return cloud && joinClouds([cloud]);
 }
 
-/** The numbered .ply files of a .zip. Throws `file-invalid`. */
-export function readPointSeries(bytes: Uint8Array, file: string): PointsGeometry {
+/** All files of a series, unpacked: more points than are read. */
+const MOST_BYTES = 2e9;
+
+/** The numbered .ply files of a .zip on the disk. Throws `file-invalid`. */
+export function readPointSeries(path: string, file: string, progress: (part: number) => void = () => undefined): PointsGeometry {
   const refuse = (reason: string): never => {
     throw new RuddleError('file-invalid', `${file}: ${reason}.`, { file, reason });
   };
-  const files = Object.entries(unzipSync(bytes, { filter: ({ name }) => /\.ply$/i.test(name) }));
-  if (files.length === 0) refuse('it holds no .ply files');
+  const size = statSync(path).size;
   const seen = new Set<number>();
-  const clouds = files
-    .map(([name, data]) => {
+  const clouds: Cloud[] = [];
+  unpackZip(path, file, {
+    wanted: (name) => /\.ply$/i.test(name),
+    most: MOST_BYTES,
+    progress: (bytes) => {
+      progress(bytes / size);
+    },
+    take: (name, data) => {
       const number = Number(/(-?\d+)\.ply$/i.exec(name)?.[1] ?? NaN);
-      if (Number.isNaN(number)) return refuse(`${name} has no number before .ply: which frame it is cannot be told`);
-      if (seen.has(number)) return refuse(`two of its files have the number ${String(number)}`);
+      if (Number.isNaN(number)) refuse(`${name} has no number before .ply: which frame it is cannot be told`);
+      if (seen.has(number)) refuse(`two of its files have the number ${String(number)}`);
       seen.add(number);
-      const cloud = readCloud(data, number);
-      return cloud ?? refuse(`${name} is a mesh, not points; import it by itself`);
-    })
-    .sort((a, b) => a.number - b.number);
+      const wrong = wrongWithPly(data);
+      if (wrong !== null) refuse(`${name}: ${wrong}`);
+      clouds.push(readCloud(data, number) ?? refuse(`${name} is a mesh, not points; import it by itself`));
+    },
+  });
+  if (clouds.length === 0) refuse('it holds no .ply files');
+  clouds.sort((a, b) => a.number - b.number);
   const points = clouds.reduce((n, c) => n + c.positions.length / 3, 0);
   if (points === 0) refuse('its files have no points');
   if (points > MOST_POINTS) refuse(`it has ${String(points)} points; ${String(MOST_POINTS)} are the most`);

@@ -1,0 +1,35 @@
+import { pathText } from './shot';
+
+/** JSON with sorted keys and no spaces: the same value always gives the same text. */
+export function canonicalJson(value: unknown): string {
+  if (Array.isArray(value)) return `[${value.map(canonicalJson).join(',')}]`;
+  if (typeof value === 'object' && value !== null) {
+    const entries = Object.entries(value)
+      .filter(([, v]) => v !== undefined)
+      .sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
+    return `{${entries.map(([k, v]) => `${JSON.stringify(k)}:${canonicalJson(v)}`).join(',')}}`;
+  }
+  // -0 and 0 compute alike.
+  return JSON.stringify(value === 0 ? 0 : value);
+}
+
+export interface Difference {
+  readonly path: string;
+  readonly from: unknown;
+  readonly to: unknown;
+}
+
+/** Places where two values differ, leaf by leaf. */
+export function differences(from: unknown, to: unknown, path: readonly PropertyKey[] = []): Difference[] {
+  if (canonicalJson(from) === canonicalJson(to)) return [];
+  const isTree = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null;
+  if (!isTree(from) || !isTree(to) || isTuple(from) || isTuple(to)) return [{ path: pathText(path), from, to }];
+  const keys = [...new Set([...Object.keys(from), ...Object.keys(to)])];
+  return keys.flatMap((key) => {
+    const step = Array.isArray(from) || Array.isArray(to) ? Number(key) : key;
+    return differences(from[key] ?? null, to[key] ?? null, [...path, step]);
+  });
+}
+
+/** Vectors are one value to a person. */
+const isTuple = (v: unknown): boolean => Array.isArray(v) && v.length === 3 && v.every((n) => typeof n === 'number');

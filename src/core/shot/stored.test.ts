@@ -1,0 +1,89 @@
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import {
+  SHOT_VERSION,
+  differences,
+  parseShotFile,
+  readStoredFields,
+  readStoredPlan,
+  readStoredSettings,
+  resolvePlan,
+  settingsSchema,
+  shotFieldsSchema,
+  storedText,
+} from '.';
+
+const fixtures = join(import.meta.dirname, 'fixtures');
+
+interface Row {
+  readonly fields: object;
+  readonly settings: object;
+  readonly plan: object;
+}
+/** Rows as versions 1 of four different days stored them: the demo shots of each day. */
+const days = readdirSync(fixtures)
+  .filter((f) => f.startsWith('rows-'))
+  .map((f) => [f, JSON.parse(readFileSync(join(fixtures, f), 'utf8')) as Row[]] as const);
+
+describe('rows of older versions', () => {
+  it.each(days)('%s: fields, settings and plans are read, and a plan means what it meant', (_file, rows) => {
+    expect(rows.length).toBeGreaterThan(0);
+    for (const row of rows) {
+      const fields = readStoredFields(JSON.stringify(row.fields));
+      const settings = readStoredSettings(JSON.stringify(row.settings));
+      expect(fields).toMatchObject(row.fields);
+      expect(settings).toMatchObject(row.settings);
+      const plan = readStoredPlan(JSON.stringify(row.plan));
+      // What was filled in is what the same settings give today, and the rest is as it was.
+      const today = resolvePlan(fields, settings, 'test');
+      expect(differences(JSON.parse(JSON.stringify(today)), JSON.parse(JSON.stringify(plan)))).toEqual([]);
+    }
+  });
+
+  it('a row of today is stamped, and read as it was', () => {
+    const fields = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 12 });
+    const settings = settingsSchema.parse({ sources: [{ shape: { kind: 'ball' } }] });
+    const plan = resolvePlan(fields, settings, 'final');
+    expect(JSON.parse(storedText(settings))).toMatchObject({ ruddle: SHOT_VERSION });
+    expect(readStoredFields(storedText(fields))).toEqual(fields);
+    expect(readStoredSettings(storedText(settings))).toEqual(settings);
+    expect(readStoredPlan(storedText(plan))).toEqual(plan);
+  });
+
+  it('what cannot be read says why: no JSON, another shape, a newer version', () => {
+    const settings = settingsSchema.parse({});
+    const tooFar = { ...settings, detail: { voxelSize: -1 }, more: 3 };
+    expect(() => readStoredSettings('{"detail":')).toThrow(/variant cannot be read: it is not JSON/);
+    expect(() => readStoredSettings('[]')).toThrow(/it is no object/);
+    expect(() => readStoredSettings(JSON.stringify(tooFar))).toThrow(/detail\.voxelSize: found -1.*more: is not a field/s);
+    expect(() => readStoredSettings(JSON.stringify({ ruddle: SHOT_VERSION + 1, ...settings }))).toThrow(/from a newer Ruddle/);
+    expect(() => readStoredFields(JSON.stringify({ ruddle: 'x', name: 'Yard' }))).toThrow(/its version is "x"/);
+    const plan = resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), settings, 'test');
+    expect(() => readStoredPlan(storedText({ ...plan, options: { ...plan.options, voxelSize: 0 } }))).toThrow(/options\.voxelSize/);
+    expect(() => readStoredPlan('{}')).toThrow(/The plan cannot be read/);
+  });
+});
+
+describe('shot files of older versions', () => {
+  const file = (over: object = {}): string =>
+    JSON.stringify({ ruddle: 1, name: 'Yard', variants: [{ name: 'One', settings: { detail: { voxelSize: 0.2 } } }], ...over });
+
+  it('are read as this version', () => {
+    const shot = parseShotFile(file(), 'yard.json');
+    expect(shot.ruddle).toBe(SHOT_VERSION);
+    expect(shot.variants[0]?.settings.detail.voxelSize).toBe(0.2);
+    // With the mark that some editors put in front.
+    expect(parseShotFile(`\uFEFF${file()}`, 'yard.json')).toEqual(shot);
+  });
+
+  it('of a newer one, nested without end, or with parents that go round: refused with the reason', () => {
+    expect(() => parseShotFile(file({ ruddle: 99 }), 'x')).toThrow(/ruddle: found 99; it is from a newer Ruddle/);
+    expect(() => parseShotFile('['.repeat(5000) + ']'.repeat(5000), 'x')).toThrow(/more than 64 deep/);
+    const variant = (name: string, parent: string | null): object => ({ name, parent, settings: {} });
+    expect(() => parseShotFile(file({ variants: [variant('A', 'Z')] }), 'x')).toThrow(/there is no variant "Z" in this file/);
+    expect(() => parseShotFile(file({ variants: [variant('A', 'B'), variant('B', 'A')] }), 'x')).toThrow(/go round in a circle/);
+    expect(() => parseShotFile(file({ variants: [variant('A', 'A')] }), 'x')).toThrow(/go round in a circle/);
+    expect(parseShotFile(file({ variants: [variant('A', null), variant('B', 'A')] }), 'x').variants).toHaveLength(2);
+  });
+});

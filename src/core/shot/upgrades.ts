@@ -1,0 +1,57 @@
+import { RuddleError } from '#core/errors';
+import { type Json, completedPlan } from './old-plans';
+
+/** Of shot files and of everything that is stored; raised, with a step below, when what an older one holds would be refused or mean something else. */
+export const SHOT_VERSION = 2;
+
+/** What is kept apart of a shot: its own fields, a variant's settings, a run's plan. */
+export type Part = 'fields' | 'settings' | 'plan';
+
+/** From one version to the next. What a part does not name stays as it is. */
+type Step = Partial<Readonly<Record<Part, (stored: Json) => Json>>>;
+
+/** The first turns version 1 into 2. Never edited once it was released: what comes later is one more step. */
+const STEPS: readonly Step[] = [
+  // Plans of version 1 lack whatever came after they were stored; from 2 on a plan is complete when it is stored.
+  { plan: completedPlan },
+];
+
+const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+/** What was written by no version of Ruddle, or by a newer one. */
+const unreadable = (what: string, reason: string): RuddleError<'unreadable'> =>
+  new RuddleError('unreadable', `${what} cannot be read: ${reason}.`, { what, reason });
+
+function versionOf(value: Json, what: string): number {
+  const version = value['ruddle'] ?? 1;
+  if (!Number.isInteger(version) || Number(version) < 1) throw unreadable(what, `its version is ${JSON.stringify(version)}`);
+  if (Number(version) > SHOT_VERSION)
+    throw unreadable(
+      what,
+      `it is of version ${String(Number(version))}, from a newer Ruddle; this one reads up to ${String(SHOT_VERSION)}`,
+    );
+  return Number(version);
+}
+
+/** A stored part as this version has it, its stamp taken off. Throws `unreadable`. */
+export function upgraded(part: Part, stored: unknown, what: string): Json {
+  if (!isObject(stored)) throw unreadable(what, 'it is no object');
+  const { ruddle: _stamp, ...value } = stored;
+  return STEPS.slice(versionOf(stored, what) - 1).reduce<Json>((v, step) => step[part]?.(v) ?? v, value);
+}
+
+/** A shot file's JSON as this version has it; what is no shot file stays, for the schema to say so. */
+export function upgradedFile(json: unknown): unknown {
+  if (!isObject(json) || !Number.isInteger(json['ruddle']) || Number(json['ruddle']) < 1 || Number(json['ruddle']) >= SHOT_VERSION)
+    return json;
+  const { ruddle, variants, ...fields } = json;
+  const stamped = (value: unknown): unknown => (isObject(value) ? { ...value, ruddle } : value);
+  const part = (which: Part, value: unknown): unknown => (isObject(value) ? upgraded(which, stamped(value), which) : value);
+  return {
+    ruddle: SHOT_VERSION,
+    ...(part('fields', fields) as Json),
+    variants: Array.isArray(variants)
+      ? variants.map((v: unknown) => (isObject(v) && 'settings' in v ? { ...v, settings: part('settings', v['settings']) } : v))
+      : variants,
+  };
+}

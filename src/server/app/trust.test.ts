@@ -1,0 +1,349 @@
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { eq, sql } from 'drizzle-orm';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import type { FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
+import { tables } from '#server/db';
+import { openApp, type App } from '.';
+import type { RunRecord } from '#server/cache';
+
+let folder = '';
+let app: App;
+const open = (): Promise<App> =>
+  openApp({
+    root: process.cwd(),
+    data: folder,
+    threads: 1,
+    keepBytes: 0,
+    demo: false,
+    calibrate: false,
+    version: 'test',
+    address: 'http://127.0.0.1:4820',
+  });
+
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'ruddle-trust-'));
+  app = await open();
+  vi.spyOn(console, 'error').mockImplementation(() => undefined);
+  vi.spyOn(console, 'log').mockImplementation(() => undefined);
+});
+afterEach(async () => {
+  await app.close();
+  rmSync(folder, { recursive: true, force: true });
+  vi.restoreAllMocks();
+});
+
+const small = (name = 'Small puff', lastFrame = 4): ShotFile =>
+  parseWith(
+    shotFileSchema,
+    {
+      ruddle: 2,
+      name,
+      lastFrame,
+      variants: [
+        {
+          name: 'One',
+          settings: {
+            detail: { voxelSize: 0.1 },
+            bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+            sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
+          },
+        },
+      ],
+    },
+    'test',
+  );
+const start = (shot: ShotDto): Promise<RunDto> => app.shots.startRun(shot.variants[0]!.id, 'test', app.runner);
+const ended = async (id: string): Promise<RunDto> => {
+  for (;;) {
+    const run = await app.runs.get(id);
+    if (run.state !== 'queued' && run.state !== 'running') return run;
+    await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+};
+const finished = async (): Promise<RunDto> => await ended((await start(await app.shots.add(small()))).id);
+const damageOf = (frames: readonly FrameDto[]): (string | null)[] => frames.map((f) => f.damage);
+
+describe('a data folder', () => {
+  it('belongs to one process at a time; who comes second is told where the first one answers', async () => {
+    await expect(open()).rejects.toMatchObject({
+      tag: 'refused',
+      message: expect.stringMatching(/already open at http:\/\/127\.0\.0\.1:4820/) as string,
+    });
+    // The first one's run is not touched.
+    const run = await start(await app.shots.add(small()));
+    await expect(open()).rejects.toMatchObject({ tag: 'refused' });
+    expect((await ended(run.id)).state).toBe('done');
+    await app.close();
+    app = await open();
+    expect(await app.shots.list()).toHaveLength(1);
+  });
+});
+
+describe('a row that cannot be read', () => {
+  it('shows as a broken shot with the reason and its raw data, and takes nothing else down', async () => {
+    const [good, bad] = [await app.shots.add(small('Good')), await app.shots.add(small('Bad'))];
+    await app.db.run(sql`update shots set fields = json_set(fields, '$.framesPerSecond', -3) where id = ${bad.id}`);
+    const rows = await app.shots.list();
+    expect(rows.map((r) => [r.slug, r.readable])).toEqual(
+      expect.arrayContaining([
+        ['good', true],
+        ['bad', false],
+      ]) as unknown,
+    );
+    const row = rows.find((r) => r.slug === 'bad')!;
+    expect(!row.readable && row.reason).toMatch(/framesPerSecond: found -3/);
+    expect((await app.shots.get(good.id)).variants).toHaveLength(1);
+    await expect(app.shots.get(bad.id)).rejects.toMatchObject({ tag: 'unreadable' });
+    const raw = JSON.parse(await app.shots.raw('bad')) as { shotFile: { framesPerSecond: number; variants: unknown[] }; rows: object };
+    expect(raw.shotFile).toMatchObject({ framesPerSecond: -3, name: 'Bad' });
+    expect(raw.shotFile.variants).toHaveLength(1);
+    // What was mended by hand can be added again.
+    const mended = await app.shots.add(
+      parseWith(
+        shotFileSchema,
+        { ...(JSON.parse(JSON.stringify(raw.shotFile)) as object), framesPerSecond: 24, variants: small().variants },
+        'mended',
+      ),
+    );
+    expect(mended.slug).toBe('bad-2');
+  });
+
+  it('of a variant, a draft or a run is left out of its shot, with its name and reason', async () => {
+    const shot = await app.shots.add(small());
+    const run = await ended((await start(shot)).id);
+    const copy = await app.variants.duplicate(shot.variants[0]!.id);
+    await app.shots.saveDraft(copy, { ...shot.variants[0]!.settings, detail: { voxelSize: 0.2 } }, 0);
+    await app.db.run(sql`update drafts set settings = 'no JSON'`);
+    await app.db.run(sql`update runs set plan = json_remove(plan, '$.options.bounds')`);
+    await app.db.run(sql`update frames set report = '{' where frame = 2`);
+    const now = await app.shots.get(shot.id);
+    expect(now.variants.map((v) => [v.name, v.draft])).toEqual([
+      ['One', null],
+      ['One copy', null],
+    ]);
+    expect(now.runs).toEqual([]);
+    expect(now.broken).toMatchObject([
+      { what: 'draft', name: 'the draft of One copy', reason: 'it is not JSON' },
+      { what: 'run', name: 'run 1', reason: expect.stringMatching(/options\.bounds/) as string },
+    ]);
+    await app.db.run(sql`update variants set settings = json_set(settings, '$.detail.voxelSize', 'fine') where id = ${copy}`);
+    expect((await app.shots.get(shot.id)).broken[0]).toMatchObject({ what: 'variant', name: 'One copy' });
+    // Nothing of it hinders the next run, or what is predicted from.
+    expect((await ended((await start(shot)).id)).state).toBe('done');
+    await expect(app.runs.detail(run.id)).rejects.toMatchObject({ tag: 'unreadable' });
+    expect((await app.shots.list())[0]).toMatchObject({ readable: true, runs: [{ number: 1 }, { number: 2 }] });
+  });
+});
+
+describe('damaged caches', () => {
+  it('a file of another size, or one that is gone, is seen when the run is looked at', async () => {
+    const run = await finished();
+    expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, null, null]);
+    truncateSync(join(run.folder, 'solve.0002.vdb'), 100);
+    rmSync(join(run.folder, 'previews', 'solve.3.density.preview'));
+    // Looked at anew: a glance is not taken with every question.
+    await app.close();
+    app = await open();
+    const { frames, run: after } = await app.runs.detail(run.id);
+    expect(damageOf(frames)).toEqual([null, 'damaged', 'missing', null]);
+    expect(frames.map((f) => f.stored)).toEqual([true, false, false, true]);
+    expect(after).toMatchObject({ damagedFrames: 1, missingFrames: 1 });
+    expect((await app.shots.list())[0]).toMatchObject({ runs: [{ damagedFrames: 1, missingFrames: 1 }] });
+  });
+
+  it('a flipped byte is seen by its checksum, on demand; what is whole again is said to be', async () => {
+    const run = await finished();
+    const path = join(run.folder, 'solve.0003.vdb');
+    const bytes = readFileSync(path);
+    const flipped = Buffer.from(bytes);
+    flipped[300]! ^= 4;
+    writeFileSync(path, flipped);
+    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [3], missing: [] });
+    expect((await app.runs.get(run.id)).damagedFrames).toBe(1);
+    // Its size is right: a glance does not clear what a checksum found.
+    await app.close();
+    app = await open();
+    expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, 'damaged', null]);
+    writeFileSync(path, bytes);
+    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [], missing: [] });
+    expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, null, null]);
+  });
+
+  it('a folder that was deleted leaves a run whose frames are missing', async () => {
+    const run = await finished();
+    rmSync(run.folder, { recursive: true });
+    const shot = await app.shots.get(run.shotId);
+    expect(shot.runs[0]).toMatchObject({ state: 'done', framesDone: 4, missingFrames: 4 });
+  });
+});
+
+describe('what a kill leaves behind', () => {
+  it('is put in order at the next start, and told', async () => {
+    const run = await finished();
+    const record = (): RunRecord => JSON.parse(readFileSync(join(run.folder, 'run.json'), 'utf8')) as RunRecord;
+    // As it is in the middle of frame 4: its row is not written yet, another file is half written.
+    await app.db.update(tables.runs).set({ state: 'running', endedAt: null }).where(eq(tables.runs.id, run.id));
+    await app.db.update(tables.jobs).set({ state: 'active' });
+    await app.db.delete(tables.frames).where(eq(tables.frames.frame, 4));
+    await app.db.delete(tables.files).where(eq(tables.files.frame, 4));
+    writeFileSync(join(run.folder, 'run.json'), JSON.stringify({ ...record(), state: 'running', endedAt: null, frames: [] }));
+    writeFileSync(join(run.folder, 'solve.0005.vdb.part'), 'half');
+    writeFileSync(join(run.folder, 'notes.txt'), 'mine');
+    writeFileSync(join(folder, 'uploads-are-below'), '');
+    await app.close();
+    app = await open();
+    expect((await app.runs.get(run.id)).state).toBe('interrupted');
+    expect(app.found).toEqual(['Run 1 of Small puff was interrupted after 3 frames. 5 files of an unfinished frame were removed.']);
+    expect(readdirSync(run.folder).sort()).toEqual([
+      'notes.txt',
+      'previews',
+      'run.json',
+      'solve.0001.vdb',
+      'solve.0002.vdb',
+      'solve.0003.vdb',
+    ]);
+    expect(readdirSync(join(run.folder, 'previews')).some((f) => f.includes('.4.'))).toBe(false);
+    expect(record()).toMatchObject({ state: 'interrupted' });
+    expect(record().frames.map((f) => f.frame)).toEqual([1, 2, 3]);
+    // Told once: at the start after that there is nothing to tell.
+    await app.close();
+    app = await open();
+    expect(app.found).toEqual([]);
+  });
+
+  it('a run that never had a job to go on by does not wait for ever', async () => {
+    const run = await finished();
+    await app.db.update(tables.runs).set({ state: 'queued' }).where(eq(tables.runs.id, run.id));
+    await app.close();
+    app = await open();
+    expect((await app.runs.get(run.id)).state).toBe('interrupted');
+  });
+});
+
+describe('the queue', () => {
+  it('goes on after a run that could not be started', async () => {
+    const shot = await app.shots.add(small());
+    const first = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner);
+    const [second, third] = [await start(shot), await start(shot)];
+    // While it waits its plan becomes unreadable.
+    await app.db.run(sql`update runs set plan = '{}' where id = ${second.id}`);
+    await ended(first.id);
+    expect((await ended(third.id)).state).toBe('done');
+    const [row] = await app.db.select().from(tables.runs).where(eq(tables.runs.id, second.id));
+    expect(row).toMatchObject({ state: 'failed', error: { tag: 'unreadable' } });
+  });
+
+  it('a cancel is heard from the first moment: queued, just claimed, computing', async () => {
+    const shot = await app.shots.add(small('Long', 400));
+    for (let n = 0; n < 6; n++) {
+      const run = await start(shot);
+      // Sooner and later after it was queued.
+      await new Promise((resolve) => setTimeout(resolve, 4 * n * n));
+      await app.runner.cancel(run.id);
+      const after = await ended(run.id);
+      expect(after.state).toBe('cancelled');
+    }
+    const seen: string[] = [];
+    const leave = app.events.subscribe((e: ServerEvent) => {
+      if (e.kind === 'run') seen.push(e.run.state);
+    });
+    const [first, waiting] = [await start(shot), await start(shot)];
+    await app.runner.cancel(waiting.id);
+    await app.runner.cancel(first.id);
+    await ended(first.id);
+    leave();
+    // Nobody ever goes from cancelled to running.
+    expect(seen.lastIndexOf('running')).toBeLessThan(seen.lastIndexOf('cancelled'));
+    expect((await app.runs.get(waiting.id)).startedAt).toBeNull();
+  });
+
+  it('two starts at the same moment are two runs with two numbers', async () => {
+    const shot = await app.shots.add(small());
+    const runs = await Promise.all([start(shot), start(shot), start(shot), start(shot)]);
+    expect(runs.map((r) => r.number).sort()).toEqual([1, 2, 3, 4]);
+    expect(new Set(runs.map((r) => r.folder)).size).toBe(4);
+    for (const r of runs) expect((await ended(r.id)).state).toBe('done');
+  });
+
+  it('a listener of events that throws does not end the run', async () => {
+    const heard: string[] = [];
+    app.events.subscribe(() => {
+      throw new Error('a page that left');
+    });
+    app.events.subscribe((e) => heard.push(e.kind));
+    expect((await finished()).state).toBe('done');
+    expect(heard.filter((k) => k === 'frame')).toHaveLength(4);
+  });
+});
+
+describe("the shot's own fields", () => {
+  it('are changed on the revision that is there; a window that is behind is told', async () => {
+    const shot = await app.shots.add(small());
+    const changed = await app.shots.setFields(shot.id, { ...shot.fields, lastFrame: 8 }, shot.revision);
+    expect(changed.revision).toBe(shot.revision + 1);
+    await expect(app.shots.setFields(shot.id, { ...shot.fields, lastFrame: 9 }, shot.revision)).rejects.toMatchObject({ tag: 'conflict' });
+    expect((await app.shots.get(shot.id)).fields.lastFrame).toBe(8);
+  });
+});
+
+describe('planning', () => {
+  it('is done beside: the server answers while a shot of many moves is looked through, and goes on when the thread is lost', async () => {
+    const file = small('Long', 96);
+    const moves = Object.fromEntries(
+      ['x', 'y', 'z'].map((a) => [`shape.centre.${a}`, { kind: 'expression', text: '1.5 + 0.01 * noise(time) + sin(time) * 0' }]),
+    );
+    const solids = Array.from({ length: 40 }, () => ({ shape: { kind: 'ball', centre: [3, 3, 3], radius: 0.05 }, moves }));
+    const heavy = parseWith(
+      shotFileSchema,
+      { ...file, firstFrame: 1, lastFrame: 90_000, variants: [{ name: 'One', settings: { ...file.variants[0]!.settings, solids } }] },
+      'heavy',
+    );
+    const shot = await app.shots.add(heavy);
+    const plans = app.costs.plan(shot.id, shot.fields, shot.variants[0]!.settings, 'test');
+    let longest = 0;
+    let last = performance.now();
+    const timer = setInterval(() => {
+      longest = Math.max(longest, performance.now() - last);
+      last = performance.now();
+    }, 5);
+    const { prediction } = await plans;
+    clearInterval(timer);
+    expect(prediction.disk.likely).toBeGreaterThan(0);
+    expect(longest).toBeLessThan(250);
+  });
+  it('says what is wrong with a plan as the plan itself would', async () => {
+    const shot = await app.shots.add(small());
+    const [v] = shot.variants;
+    const settings = {
+      ...v!.settings,
+      sources: [{ ...v!.settings.sources[0]!, moves: { heat: { kind: 'expression' as const, text: '1 / 0' } } }],
+    };
+    await expect(app.costs.plan(shot.id, shot.fields, settings, 'test')).rejects.toMatchObject({
+      tag: 'settings-invalid',
+      message: expect.stringMatching(/sources\[0\]\.moves\.heat: has no number at frame 1: a division by zero/) as string,
+    });
+  });
+});
+
+describe('uploads', () => {
+  it('are stopped as they arrive when they are too large, and leave nothing behind', async () => {
+    const chunk = new Uint8Array(50e6);
+    let sent = 0;
+    const endless = new ReadableStream<Uint8Array>({
+      pull(controller) {
+        sent += chunk.length;
+        controller.enqueue(chunk);
+      },
+    });
+    const task = { id: null, signal: new AbortController().signal };
+    await expect(app.geometry.add(endless, 'big.ply', task)).rejects.toMatchObject({
+      tag: 'refused',
+      message: expect.stringMatching(/larger than 600 MB/) as string,
+    });
+    expect(sent).toBeLessThan(800e6);
+    expect(existsSync(join(folder, 'uploads')) ? readdirSync(join(folder, 'uploads')) : []).toEqual([]);
+  });
+});

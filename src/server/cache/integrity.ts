@@ -1,0 +1,29 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { WrittenFile } from './run-record';
+
+export type Damage = 'damaged' | 'missing';
+
+/** Whether a file is there in its full size: quick enough to be asked whenever a run is looked at. */
+export async function lookAtSize(folder: string, file: Pick<WrittenFile, 'file' | 'bytes'>): Promise<Damage | null> {
+  try {
+    return (await stat(join(folder, file.file))).size === file.bytes ? null : 'damaged';
+  } catch {
+    return 'missing';
+  }
+}
+
+/** Whether a file holds what was written: reads all of it. */
+export async function lookAtFile(folder: string, file: WrittenFile): Promise<Damage | null> {
+  const size = await lookAtSize(folder, file);
+  if (size !== null) return size;
+  const hash = createHash('sha256');
+  try {
+    for await (const chunk of createReadStream(join(folder, file.file))) hash.update(chunk as Buffer);
+  } catch {
+    return 'damaged';
+  }
+  return hash.digest('hex') === file.checksum ? null : 'damaged';
+}

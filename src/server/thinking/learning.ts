@@ -1,0 +1,169 @@
+import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
+import {
+  type CostFrame,
+  type CostRun,
+  type Knowledge,
+  type Prediction,
+  type RecordEntry,
+  costFrame,
+  costRunsOf,
+  knowledgeOf,
+  measuredOf,
+  predict,
+  summaryOf,
+} from '#core/cost';
+import type { FrameReport } from '#core/gas';
+import type { Plan } from '#core/shot';
+import type { EvidenceDto } from '#protocol';
+import { type Database, tables } from '#server/db';
+
+type RunRow = typeof tables.runs.$inferSelect;
+
+/** Runs that the model is fitted to, and runs of a shot that predictions start from: the newest. */
+const LEARN_FROM = 16;
+const OF_SHOT = 10;
+const SKETCHES = 6;
+const OF_RECORD = 100;
+
+interface Machine {
+  readonly threads: number;
+  readonly codeVersion: string;
+}
+
+/** What this machine has learnt about costs; everything predicted comes from here. Rows that cannot be read are left out. */
+export class Learning {
+  #knowledge: Promise<Knowledge> | null = null;
+
+  constructor(
+    private readonly db: Database,
+    private readonly machine: Machine,
+  ) {}
+
+  forget(): void {
+    this.#knowledge = null;
+  }
+
+  /** Fitted anew after each run. What went wrong once is tried again. */
+  knowledge(): Promise<Knowledge> {
+    if (this.#knowledge) return this.#knowledge;
+    const learning = this.#learn();
+    this.#knowledge = learning;
+    learning.catch(() => {
+      if (this.#knowledge === learning) this.#knowledge = null;
+    });
+    return learning;
+  }
+
+  async #learn(): Promise<Knowledge> {
+    const { threads, codeVersion } = this.machine;
+    const rows = await this.db
+      .select()
+      .from(tables.runs)
+      .where(and(inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)))
+      .orderBy(desc(tables.runs.endedAt))
+      .limit(LEARN_FROM);
+    const calibrations = await this.db
+      .select()
+      .from(tables.calibrations)
+      .where(and(eq(tables.calibrations.codeVersion, codeVersion), eq(tables.calibrations.threads, threads)));
+    const machine = calibrations.flatMap((c): CostRun[] =>
+      c.frames === null || c.plan.problem !== null
+        ? []
+        : [
+            {
+              id: `calibration-${String(c.id)}`,
+              title: 'calibration',
+              origin: 'calibration',
+              threads: c.threads,
+              plan: c.plan.value,
+              frames: c.frames,
+            },
+          ],
+    );
+    const bare = knowledgeOf([...machine, ...(await this.#costRuns(rows))], threads);
+    return { ...bare, record: await this.#record(bare.model?.reference ?? 0) };
+  }
+
+  /** What was predicted beside what came, of every run that ended by itself. */
+  async #record(reference: number): Promise<RecordEntry[]> {
+    const { runs, shots } = tables;
+    const rows = await this.db
+      .select({ id: runs.id, rung: runs.rung, number: runs.number, prediction: runs.prediction, shot: shots.fields })
+      .from(runs)
+      .innerJoin(shots, eq(shots.id, runs.shotId))
+      .where(and(eq(runs.state, 'done'), isNotNull(runs.prediction)))
+      .orderBy(desc(runs.endedAt))
+      .limit(OF_RECORD);
+    const frames = await this.#frames(rows.map((r) => r.id));
+    return rows.flatMap(({ id, rung, number, prediction, shot }): RecordEntry[] => {
+      const own = (frames.get(id) ?? []).map((f) => costFrame(f.report, f.bytes));
+      if (!prediction || own.length === 0 || shot.problem !== null) return [];
+      const title = `${shot.value.name}, ${rung === 'test' ? 'Test' : 'Final'} ${String(number)}`;
+      return [{ run: id, title, prediction, measured: measuredOf(own, reference) }];
+    });
+  }
+
+  async #frames(ids: readonly string[]): Promise<Map<string, { report: FrameReport; bytes: number }[]>> {
+    const found = new Map<string, { report: FrameReport; bytes: number }[]>();
+    if (ids.length === 0) return found;
+    const rows = await this.db
+      .select({ runId: tables.frames.runId, report: tables.frames.report, bytes: tables.frames.bytes })
+      .from(tables.frames)
+      .where(inArray(tables.frames.runId, [...ids]))
+      .orderBy(asc(tables.frames.frame));
+    for (const { runId, report, bytes } of rows) {
+      if (!report) continue;
+      const list = found.get(runId) ?? [];
+      list.push({ report, bytes });
+      found.set(runId, list);
+    }
+    return found;
+  }
+
+  async #costRuns(rows: readonly RunRow[]): Promise<CostRun[]> {
+    const readable = rows.filter((r) => r.plan.problem === null);
+    const frames = await this.#frames(readable.map((r) => r.id));
+    return readable.flatMap((row) => {
+      const run = {
+        id: row.id,
+        title: `run ${String(row.number)}`,
+        origin: 'server',
+        threads: row.threads ?? this.machine.threads,
+        plan: row.plan.value,
+      } as const;
+      return costRunsOf(run, frames.get(row.id) ?? []);
+    });
+  }
+
+  async evidence(shotId: string): Promise<EvidenceDto> {
+    const rows = await this.db
+      .select()
+      .from(tables.runs)
+      .where(and(eq(tables.runs.shotId, shotId), inArray(tables.runs.state, ['done', 'cancelled', 'interrupted', 'failed'])))
+      .orderBy(desc(tables.runs.number))
+      .limit(OF_SHOT);
+    const sketches = await this.db
+      .select()
+      .from(tables.sketches)
+      .where(eq(tables.sketches.shotId, shotId))
+      .orderBy(desc(tables.sketches.createdAt))
+      .limit(SKETCHES);
+    const runs = await this.#costRuns(rows);
+    return {
+      knowledge: await this.knowledge(),
+      runs: [
+        ...runs.filter((r) => r.frames.length > 0),
+        ...sketches.flatMap((s): CostRun[] => {
+          const frames: CostFrame[] | null = s.frames;
+          if (!frames || s.plan.problem !== null) return [];
+          return [{ id: s.key, title: 'a Sketch', origin: 'browser', threads: 1, plan: s.plan.value, frames }];
+        }),
+      ],
+    };
+  }
+
+  async predict(shotId: string, plan: Plan): Promise<Prediction> {
+    const { knowledge, runs } = await this.evidence(shotId);
+    return summaryOf(predict(plan, runs, knowledge));
+  }
+}
