@@ -184,17 +184,20 @@ fog.fill((3, 3, 5), (9, 9, 9), 2.5)
 ball = vdb.createLevelSetSphere(radius=11.0, center=(3, -4, 9), voxelSize=0.5); ball.name = 'ball'
 vel = vdb.Vec3SGrid(); vel.name = 'vel'; vel.fill((0, 0, 0), (10, 10, 10), (1, 2, 3))
 half = vdb.FloatGrid(); half.name = 'half'; half.saveFloatAsHalf = True; half.fill((0, 0, 0), (20, 6, 9), 0.3)
-vdb.write('theirs.vdb', grids=[fog, ball, vel, half])
-for g in [fog, ball, vel, half]:
+lone = vdb.FloatGrid(); lone.name = 'lone'; lone.fill((8, -8, 16), (15, -1, 23), 4.0)
+mask = vdb.BoolGrid(); mask.name = 'mask'; mask.fill((0, 0, 0), (3, 3, 3), True)
+vdb.write('theirs.vdb', grids=[fog, ball, vel, half, lone, mask])
+for g in [fog, ball, vel, half, lone]:
     total = np.zeros(3 if g.name == 'vel' else 1)
     for item in g.iterOnValues():
         total += np.array(item.value) * item.count
-    out.append(dict(count=g.activeVoxelCount(), sum=list(total), size=g.transform.voxelSize()[0]))
-print(json.dumps(out))`) as { count: number; sum: number[]; size: number }[];
+    low, high = g.evalActiveVoxelBoundingBox()
+    out.append(dict(count=g.activeVoxelCount(), sum=list(total), size=g.transform.voxelSize()[0], box=dict(min=list(low), max=list(high))))
+print(json.dumps(out))`) as { count: number; sum: number[]; size: number; box: object }[];
     const file = readVdb(readFileSync(join(folder, 'theirs.vdb')));
     const own = file.grids.map(summarize);
-    expect(own.map((g) => g.name).sort()).toEqual(['ball', 'fog', 'half', 'vel']);
-    ['fog', 'ball', 'vel', 'half'].forEach((name, n) => {
+    expect(own.map((g) => g.name).sort()).toEqual(['ball', 'fog', 'half', 'lone', 'mask', 'vel']);
+    ['fog', 'ball', 'vel', 'half', 'lone'].forEach((name, n) => {
       const mine = own.find((g) => g.name === name)!;
       expect(mine.activeVoxels).toBe(told[n]!.count);
       told[n]!.sum.forEach((s, c) => {
@@ -202,7 +205,12 @@ print(json.dumps(out))`) as { count: number; sum: number[]; size: number }[];
         expect(mine.sum[c]! / s).toBeCloseTo(1, name === 'half' ? 3 : 5);
       });
       expect(mine.voxelSize?.[0]).toBeCloseTo(told[n]!.size, 9);
+      // Constant tiles count: the lone cube of eight voxels is nothing else.
+      expect(mine.box).toEqual(told[n]!.box);
     });
+    expect(file.grids.find((g) => g.name === 'lone')!.constantTiles).toHaveLength(1);
+    // A type that is not read is not called empty.
+    expect(own.find((g) => g.name === 'mask')).toMatchObject({ read: false, box: null });
     expect(own.find((g) => g.name === 'ball')!.class).toBe('level set');
   });
 });

@@ -28,7 +28,9 @@ export async function handleApi(request: Request): Promise<Response> {
     for (const route of sameMethod) {
       const params = match(route.path, path);
       if (!params) continue;
-      const result = await route.answer({ app: await sharedApp(), request, params, query: url.searchParams });
+      const app = await sharedApp();
+      await app.db.present();
+      const result = await route.answer({ app, request, params, query: url.searchParams });
       return result instanceof Response ? result : json(200, result);
     }
     throw new RuddleError('not-found', 'There is nothing at this address.', { what: path });

@@ -1,6 +1,7 @@
 import { RuddleError } from '#core/errors';
 import { nesting, parseWith } from '#core/shot';
 import type { App, ImportTask } from '#server/app';
+import { type Incoming, takeIn } from '#server/cache';
 import type { z } from 'zod';
 
 export interface RouteContext {
@@ -24,7 +25,7 @@ const DEEPEST = 64;
 
 /** The request's JSON, validated. */
 export async function body<T extends z.ZodType>(request: Request, schema: T): Promise<z.output<T>> {
-  const text = await textOf(request.body);
+  const text = await textOf(request);
   if (nesting(text) > DEEPEST) {
     const message = `lists and objects lie more than ${String(DEEPEST)} deep in each other`;
     throw new RuddleError('settings-invalid', `The request cannot be read: ${message}.`, { issues: [{ path: '', message }] });
@@ -38,16 +39,17 @@ export async function body<T extends z.ZodType>(request: Request, schema: T): Pr
   return parseWith(schema, json, 'The request');
 }
 
-/** A body as text, ended as soon as it is too large: what its header says of its length is not believed. */
-async function textOf(stream: ReadableStream<Uint8Array> | null): Promise<string> {
-  if (!stream) return '';
+/** A request's body, and what its header says of its length. */
+export const incoming = (request: Request): Incoming => {
+  const length = request.headers.get('content-length');
+  return { stream: request.body, announced: length === null ? null : Number(length) };
+};
+
+async function textOf(request: Request): Promise<string> {
   const chunks: Uint8Array[] = [];
-  let bytes = 0;
-  for await (const chunk of stream) {
-    bytes += chunk.length;
-    if (bytes > MOST_BODY) throw new RuddleError('refused', 'The request is larger than 4 MB.', { reason: 'too large' });
+  await takeIn(incoming(request), MOST_BODY, (chunk) => {
     chunks.push(chunk);
-  }
+  });
   return Buffer.concat(chunks).toString('utf8');
 }
 

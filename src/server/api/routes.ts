@@ -15,7 +15,7 @@ import { kernelsVersion } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
 import { frameData } from './frame-data';
-import { body, fileOf, type Route, taskOf } from './route';
+import { body, fileOf, incoming, type Route, taskOf } from './route';
 
 export const routes: readonly Route[] = [
   {
@@ -71,12 +71,13 @@ export const routes: readonly Route[] = [
   {
     method: 'POST',
     path: '/bundles',
-    answer: async ({ app, request, query }) => app.geometry.addBundle(request.body, fileOf(query, 'the bundle'), taskOf(request, query)),
+    answer: async ({ app, request, query }) =>
+      app.geometry.addBundle(incoming(request), fileOf(query, 'the bundle'), taskOf(request, query)),
   },
   {
     method: 'POST',
     path: '/geometry',
-    answer: async ({ app, request, query }) => app.geometry.add(request.body, fileOf(query, 'the file'), taskOf(request, query)),
+    answer: async ({ app, request, query }) => app.geometry.add(incoming(request), fileOf(query, 'the file'), taskOf(request, query)),
   },
   {
     // The address is the fingerprint of what is there: it never changes.

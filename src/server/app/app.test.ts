@@ -5,7 +5,7 @@ import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
-import { freeBytes } from '#server/cache';
+import { type Incoming, freeBytes } from '#server/cache';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
 
@@ -46,7 +46,7 @@ const small = (lastFrame = 4): ShotFile =>
   );
 
 const nobody = { id: null, signal: new AbortController().signal };
-const streamOf = (bytes: Uint8Array): ReadableStream<Uint8Array> => new Blob([new Uint8Array(bytes)]).stream();
+const streamOf = (bytes: Uint8Array): Incoming => ({ stream: new Blob([new Uint8Array(bytes)]).stream(), announced: bytes.length });
 
 const ended = (id: string): Promise<RunDto> =>
   new Promise((resolve) => {

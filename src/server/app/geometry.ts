@@ -6,6 +6,7 @@ import { decodeGeometry } from '#core/mesh';
 import { geometriesOfSettings, parseShotFile } from '#core/shot';
 import type { GeometryInfo, ShotDto } from '#protocol';
 import {
+  type Incoming,
   geometryFolder,
   geometryPath,
   keepGeometry,
@@ -22,8 +23,6 @@ import type { ShotStore } from './shots';
 
 /** Largest file that is taken in, bytes. */
 const MOST_UPLOAD = 600e6;
-
-type Body = ReadableStream<Uint8Array> | null;
 
 /** A file that can be sent. */
 export interface Download {
@@ -44,7 +43,7 @@ export class GeometryStore {
   }
 
   /** Reads a file as it arrives and keeps what it holds. Throws `file-invalid`. */
-  async add(body: Body, file: string, task: ImportTask): Promise<GeometryInfo> {
+  async add(body: Incoming, file: string, task: ImportTask): Promise<GeometryInfo> {
     return await withWorkspace(this.config.data, async (folder) => {
       const [input, output] = [join(folder, 'input'), join(folder, 'output')];
       await receive(body, input, MOST_UPLOAD);
@@ -93,7 +92,7 @@ export class GeometryStore {
   }
 
   /** Adds the shot of a bundle, and its geometry. */
-  async addBundle(body: Body, name: string, task: ImportTask): Promise<ShotDto> {
+  async addBundle(body: Incoming, name: string, task: ImportTask): Promise<ShotDto> {
     return await withWorkspace(this.config.data, async (folder) => {
       const input = join(folder, 'input');
       await receive(body, input, MOST_UPLOAD);

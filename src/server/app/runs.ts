@@ -145,7 +145,7 @@ export class RunStore {
   async #totals(ids: readonly string[] | null): Promise<Map<string, Totals>> {
     if (ids?.length === 0) return new Map();
     const f = tables.frames;
-    const having = (damage: string) => sum(sql`${f.damage} = ${damage}`).mapWith(Number);
+    const having = (damage: string) => sql<number>`coalesce(sum(${f.damage} = ${damage}), 0)`.mapWith(Number);
     // One query for all of them: a shot may have hundreds.
     const sums = await this.db
       .select({
@@ -272,6 +272,7 @@ export class RunStore {
         this.db.insert(tables.files).values({ runId: run.id, frame: number, path: f.file, bytes: f.bytes, checksum: f.checksum }),
       ),
     ]);
+    await this.db.present();
     this.events.emit({
       kind: 'frame',
       runId: run.id,

@@ -141,7 +141,9 @@ describe('a row that cannot be read', () => {
 describe('damaged caches', () => {
   it('a file of another size, or one that is gone, is seen when the run is looked at', async () => {
     const run = await finished();
-    expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, null, null]);
+    const before = await app.runs.detail(run.id);
+    expect(damageOf(before.frames)).toEqual([null, null, null, null]);
+    expect(before.run).toMatchObject({ damagedFrames: 0, missingFrames: 0 });
     truncateSync(join(run.folder, 'solve.0002.vdb'), 100);
     rmSync(join(run.folder, 'previews', 'solve.3.density.preview'));
     // Looked at anew: a glance is not taken with every question.
@@ -339,7 +341,10 @@ describe('uploads', () => {
       },
     });
     const task = { id: null, signal: new AbortController().signal };
-    await expect(app.geometry.add(endless, 'big.ply', task)).rejects.toMatchObject({
+    const body = { stream: endless, announced: null };
+    await expect(app.geometry.add({ ...body, announced: 7e8 }, 'big.ply', task)).rejects.toMatchObject({ tag: 'refused' });
+    expect(sent).toBeLessThan(100e6);
+    await expect(app.geometry.add(body, 'big.ply', task)).rejects.toMatchObject({
       tag: 'refused',
       message: expect.stringMatching(/larger than 600 MB/) as string,
     });

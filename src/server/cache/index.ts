@@ -14,4 +14,5 @@ export { geometryPath, geometryFolder, keepGeometry, keepGeometryFile, readGeome
 export { type RunRecord, type RunFrameRecord, type WrittenFile, readRunRecord, sweepRun, writeRunRecord } from './run-record';
 export { type Damage, lookAtFile, lookAtSize } from './integrity';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';
+export { type Incoming, takeIn } from './incoming';
 export { receive, sendFile, uploadsFolder, withWorkspace } from './uploads';

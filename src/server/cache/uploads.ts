@@ -3,9 +3,8 @@ import { open, rm } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { RuddleError } from '#core/errors';
-import { formatBytes } from '#core/units';
 import { makeFolder } from './files';
+import { type Incoming, takeIn } from './incoming';
 
 /** Where files lie while they are taken in; what a crash leaves there is removed at the next start. */
 export const uploadsFolder = (data: string): string => join(data, 'uploads');
@@ -21,21 +20,13 @@ export async function withWorkspace<T>(data: string, body: (folder: string) => P
   }
 }
 
-/**
- * Writes what arrives to a file, and stops as soon as it is more than `most` bytes: nothing is held in memory. Throws `refused` then; whatever the stream
- * throws when the client leaves goes on.
- */
-export async function receive(stream: ReadableStream<Uint8Array> | null, path: string, most: number): Promise<number> {
+/** Writes what arrives to a file: nothing is held in memory. Throws `refused` when it is more than `most` bytes. */
+export async function receive(incoming: Incoming, path: string, most: number): Promise<number> {
   const file = await open(path, 'w');
-  let bytes = 0;
   try {
-    if (!stream) return 0;
-    for await (const chunk of stream) {
-      bytes += chunk.length;
-      if (bytes > most) throw new RuddleError('refused', `The file is larger than ${formatBytes(most)}.`, { reason: 'too large' });
+    return await takeIn(incoming, most, async (chunk) => {
       await file.write(chunk);
-    }
-    return bytes;
+    });
   } finally {
     await file.close();
   }

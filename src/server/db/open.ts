@@ -1,19 +1,41 @@
-import { mkdir } from 'node:fs/promises';
+import { mkdir, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { type Client, createClient } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
+import { RuddleError } from '#core/errors';
 import * as schema from './schema';
 
-export type Database = LibSQLDatabase<typeof schema> & { close(): void };
+export type Database = LibSQLDatabase<typeof schema> & {
+  close(): void;
+  /** Throws `storage` when the file is not the one that was opened any more: what is written would be gone with this process. */
+  present(): Promise<void>;
+};
 
-const closable = (client: Client): Database =>
-  Object.assign(drizzle(client, { schema }), {
+/** What a file is, whatever it is called. */
+const identity = async (file: string): Promise<string | null> =>
+  await stat(file).then(
+    ({ dev, ino }) => `${String(dev)}-${String(ino)}`,
+    () => null,
+  );
+
+async function withFile(client: Client, file: string): Promise<Database> {
+  const opened = await identity(file);
+  return Object.assign(drizzle(client, { schema }), {
     close: () => {
       client.close();
     },
+    present: async () => {
+      if ((await identity(file)) === opened) return;
+      throw new RuddleError(
+        'storage',
+        `Ruddle's database was removed or replaced while Ruddle runs: ${file}. End Ruddle, put the file back, and start it again; frames on the disk are as they were.`,
+        { code: 'gone' },
+      );
+    },
   });
+}
 
 /**
  * Opens (or creates) the database and brings it up to date with the numbered migrations in `drizzle/`. Changes that belong together go through `batch`:
@@ -26,7 +48,7 @@ export async function openDatabase(file: string, root: string): Promise<Database
   await client.execute('PRAGMA synchronous = NORMAL');
   await client.execute('PRAGMA busy_timeout = 5000');
   await client.execute('PRAGMA foreign_keys = ON');
-  const db = closable(client);
+  const db = await withFile(client, file);
   await migrate(db, { migrationsFolder: join(root, 'drizzle') });
   return db;
 }
@@ -36,5 +58,5 @@ export async function readDatabase(file: string): Promise<Database> {
   const client = createClient({ url: pathToFileURL(file).href });
   await client.execute('PRAGMA busy_timeout = 5000');
   await client.execute('PRAGMA query_only = ON');
-  return closable(client);
+  return await withFile(client, file);
 }
