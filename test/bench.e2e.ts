@@ -3,7 +3,21 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, inject, it } from 'vitest';
-import { addShot, atRest, byLabel, press, shotOf, smokeIn, start, textOf, typeNumber, waitForRun, waitForText, withPage } from './page';
+import {
+  addShot,
+  atRest,
+  byLabel,
+  pictureOf,
+  press,
+  shotOf,
+  smokeIn,
+  start,
+  textOf,
+  typeNumber,
+  waitForRun,
+  waitForText,
+  withPage,
+} from './page';
 
 const DEMO = resolve('demo/kiln-stack.json');
 const FRAME = '[data-testid=frame-number]';
@@ -22,11 +36,15 @@ describe('from settings to a picture', () => {
       // The voxel size is typed with a unit; the variant becomes a draft.
       await typeNumber(page, 'Voxel size, m', '24cm');
       await waitForText(page, 'header', /draft, 1 edit/);
+      await atRest(page);
+      const yard = await pictureOf(page);
+      expect((await smokeIn(page, yard)).part).toBe(0);
       await start(page, 'Test');
       await waitForRun(page, /computing, \d+ of 120/);
       // Frames can be looked at while it computes, and it goes on through a reload.
       await waitForRun(page, /computing, (2[6-9]|[3-9]\d|1\d\d) of 120/);
-      expect((await smokeIn(page)).part).toBeGreaterThan(0.0005);
+      await atRest(page);
+      expect((await smokeIn(page, yard)).part).toBeGreaterThan(0.0005);
       await page.reload();
       await waitForRun(page, /(computing|fresh)/);
       await waitForRun(page, /^fresh$/, 120_000);
@@ -34,10 +52,10 @@ describe('from settings to a picture', () => {
       // Is it smoke, and does it move with the wind?
       await scrubTo(page, 0.35);
       await atRest(page);
-      const early = await smokeIn(page);
+      const early = await smokeIn(page, yard);
       await scrubTo(page, 0.98);
       await atRest(page);
-      const late = await smokeIn(page);
+      const late = await smokeIn(page, yard);
       expect(late.part).toBeGreaterThan(early.part * 1.5);
       expect(late.x).toBeGreaterThan(early.x + 0.01);
       // Lit and with depth: neither flat white nor black.

@@ -15,7 +15,7 @@ async function door(): Promise<string> {
   return path;
 }
 
-type Move = { kind: string; keys?: { frame: number; value: number; then: string }[]; text?: string };
+type Move = { kind: string; limits?: [number, number] | undefined; keys?: { frame: number; value: number; then: string }[]; text?: string };
 const moveOf = async (page: Page, address: string, name: string): Promise<Move | undefined> => {
   const shot = await shotOf(page, address);
   const variant = shot.variants[0]!;
@@ -99,20 +99,35 @@ describe('a number that moves', () => {
       await waitForText(page, '[role=dialog]', /Column 9: "tim" is not known/);
       await type('sources[0].fuel + 1');
       await waitForText(page, '[role=dialog]', /a circle: sources\[0\]\.fuel/);
-      expect((await moveOf(page, address, 'fuel'))?.kind).not.toBe('keys');
+      // Neither of them came onto the sheet: what is there is what "Expression" began with.
+      expect(await moveOf(page, address, 'fuel')).toMatchObject({ kind: 'expression', text: 'value' });
       await type('1.5 * smoothstep(2, 8, frame)');
       await waitForText(page, '[role=dialog]', /curve shows/);
       await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).toBe('1.5 * smoothstep(2, 8, frame)');
       // A number that is none somewhere: a finding at its frame, and its remedy.
+      const before = (await moveOf(page, address, 'fuel'))?.text;
       await type('1 / (frame - 7)');
       await pressText(page, /^Close$/);
-      await waitForText(page, 'header', /finding/);
+      await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).toBe('1 / (frame - 7)');
       await pressText(page, /findings?$/);
-      await waitForText(page, 'body', /has no number at frame 7/);
+      await waitForText(page, '[data-testid=findings]', /sources\[0\]\.fuel has no number at frame 7: a division by zero \(column 3\)/);
       await start(page, 'Test');
       await waitForText(page, 'body', /cannot be computed/);
+      expect((await shotOf(page, address)).runs).toEqual([]);
+      // A number that leaves its range, and the remedy that holds it there.
       await press(page, 'Undo');
-      await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).not.toBe('1 / (frame - 7)');
+      await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).toBe(before);
+      await press(page, 'Fuel: its curve');
+      await (await byLabel(page, 'Expression over time')).click({ count: 3 });
+      await page.keyboard.type('400 * frame');
+      await pressText(page, /^Close$/);
+      await waitForText(page, '[data-testid=findings]', /sources\[0\]\.fuel is 1100 at frame 3; it can be -1000 to 1000/);
+      await pressText(page, /held within -1000 to 1000/);
+      await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.limits, { timeout: 8000 }).toEqual([-1000, 1000]);
+      await page.waitForFunction(() => !document.querySelector('[data-testid=findings]')?.textContent?.includes('it can be -1000'));
+      await press(page, 'Undo');
+      await press(page, 'Undo');
+      await expect.poll(async () => (await moveOf(page, address, 'fuel'))?.text, { timeout: 8000 }).toBe(before);
       await start(page, 'Test');
       await expect.poll(async () => (await shotOf(page, address)).runs.length, { timeout: 20_000 }).toBe(1);
       const run = (await runsDone(address, (await shotOf(page, address)).slug)).runs[0]!;

@@ -76,14 +76,18 @@ export async function start(page: Page, rung: 'Sketch' | 'Test' | 'Final'): Prom
   await button?.click();
 }
 
-/** Clicks the nth button, link or menu item whose own text matches, once nothing lies over it (a menu that closes). */
+/** Clicks the nth button, link or menu item whose own text matches and over which nothing lies (a menu that closes, a sheet's edge). */
 export async function pressText(page: Page, pattern: RegExp, nth = 0): Promise<void> {
   const find = (source: string, n: number): Element | null => {
-    const all = [...document.querySelectorAll('button, a, [role=menuitem], [role=option]')];
-    const found = all.filter((e) => new RegExp(source).test((e.textContent ?? '').trim()))[n];
-    if (!found) return null;
-    const box = found.getBoundingClientRect();
-    return found.contains(document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)) ? found : null;
+    const pressable = (e: Element): boolean => {
+      const box = e.getBoundingClientRect();
+      return e.contains(document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2));
+    };
+    return (
+      [...document.querySelectorAll('button, a, [role=menuitem], [role=option]')].filter(
+        (e) => new RegExp(source).test((e.textContent ?? '').trim()) && pressable(e),
+      )[n] ?? null
+    );
   };
   await clickWhenStill(async () => (await page.waitForFunction(find, { polling: 100 }, pattern.source, nth)) as ElementHandle);
 }
@@ -214,45 +218,53 @@ export interface Smoke {
   readonly y: number;
 }
 
-/** What the viewport shows, from a picture of the screen: bright, nearly grey pixels above the ground. */
-export async function smokeIn(page: Page): Promise<Smoke> {
+/**
+ * The smoke in the viewport: where a picture of the screen is lighter than one of the yard without any (the edges of what stands there are light too), and
+ * nearly grey.
+ */
+export async function smokeIn(page: Page, yard: string): Promise<Smoke> {
   const canvas = await page.waitForSelector('[data-testid=viewport]');
   const box = await canvas?.boundingBox();
   if (!box) throw new Error('no viewport');
+  const png = await pictureOf(page);
   // Without the bars over it.
   const clip = { x: box.x, y: box.y + 56, width: box.width, height: box.height - 130 };
-  const png = await pictureOf(page, clip);
-  return await page.evaluate(async (data: string) => {
-    const image = new Image();
-    image.src = `data:image/png;base64,${data}`;
-    await image.decode();
-    const canvas = document.createElement('canvas');
-    canvas.width = image.width;
-    canvas.height = image.height;
-    const context = canvas.getContext('2d')!;
-    context.drawImage(image, 0, 0);
-    const pixels = context.getImageData(0, 0, image.width, image.height).data;
-    let [count, sum, squares, sx, sy] = [0, 0, 0, 0, 0];
-    for (let y = 0; y < image.height; y++) {
-      for (let x = 0; x < image.width; x++) {
-        const o = (y * image.width + x) * 4;
-        const [r, g, b] = [pixels[o]!, pixels[o + 1]!, pixels[o + 2]!];
-        const light = (r + g + b) / 3;
-        if (light < 70 || Math.max(r, g, b) - Math.min(r, g, b) > 40) continue;
-        count++;
-        sum += light / 255;
-        squares += (light / 255) ** 2;
-        sx += x;
-        sy += y;
+  return await page.evaluate(
+    async (now: string, before: string, c: { x: number; y: number; width: number; height: number }) => {
+      const pixelsOf = async (data: string): Promise<ImageData> => {
+        const image = new Image();
+        image.src = `data:image/png;base64,${data}`;
+        await image.decode();
+        const context = new OffscreenCanvas(Math.round(c.width), Math.round(c.height)).getContext('2d')!;
+        context.drawImage(image, -c.x, -c.y);
+        return context.getImageData(0, 0, Math.round(c.width), Math.round(c.height));
+      };
+      const [{ data: p, width, height }, { data: q }] = [await pixelsOf(now), await pixelsOf(before)];
+      let [count, sum, squares, sx, sy] = [0, 0, 0, 0, 0];
+      for (let y = 0; y < height; y++) {
+        for (let x = 0; x < width; x++) {
+          const o = (y * width + x) * 4;
+          const [r, g, b] = [p[o]!, p[o + 1]!, p[o + 2]!];
+          const light = (r + g + b) / 3;
+          if (light < 60 || light - (q[o]! + q[o + 1]! + q[o + 2]!) / 3 < 18 || Math.max(r, g, b) - Math.min(r, g, b) > 40) continue;
+          count++;
+          sum += light / 255;
+          squares += (light / 255) ** 2;
+          sx += x;
+          sy += y;
+        }
       }
-    }
-    const mean = sum / count;
-    return {
-      part: count / (image.width * image.height),
-      brightness: mean,
-      contrast: Math.sqrt(squares / count - mean * mean),
-      x: sx / count / image.width,
-      y: sy / count / image.height,
-    };
-  }, png);
+      const mean = sum / count;
+      return {
+        part: count / (width * height),
+        brightness: mean,
+        contrast: Math.sqrt(squares / count - mean * mean),
+        x: sx / count / width,
+        y: sy / count / height,
+      };
+    },
+    png,
+    yard,
+    clip,
+  );
 }

@@ -334,21 +334,34 @@ describe('force and projection kernels', () => {
         slope(u.values, at, sx, sz) - slope(w.values, at, sz, sx),
         slope(v.values, at, sy, sx) - slope(u.values, at, sx, sy),
       ];
-      expect(difference(c, team.floats(wx, grid.size), (at) => curl(at)[0])).toBeLessThan(1e-5);
-      expect(difference(c, team.floats(wz, grid.size), (at) => curl(at)[2])).toBeLessThan(1e-5);
+      for (const [axis, pointer] of [wx, wy, wz].entries())
+        expect(
+          difference(c, team.floats(pointer, grid.size), (at) => curl(at)[axis]!),
+          String(axis),
+        ).toBeLessThan(1e-5);
       const mag = team.floats(m, grid.size);
       expect(difference(c, mag, (at) => Math.hypot(...curl(at)))).toBeLessThan(1e-5);
       team.launch('confinement', level.count, level.context, wx, wy, wz, m, 0.7, fx, fy, fz);
-      const force = (at: number): number => {
-        if (o.status[at] !== 1) return 0;
-        const n = [sx, sy, sz].map((s) => mag[at + s]! - mag[at - s]!);
-        return (0.7 / (Math.hypot(...n) + 1e-6)) * (n[1]! * curl(at)[2] - n[2]! * curl(at)[1]);
-      };
-      expect(difference(c, team.floats(fx, grid.size), force)).toBeLessThan(1e-4);
-      const u0 = u.values.slice();
-      const f = team.floats(fx, grid.size);
-      team.launch('addCellsToFaces', level.count, level.context, u.pointer, 1, fx);
-      expect(difference(c, u.values, (at) => u0[at]! + (f[at]! + f[at - 1]!) / 2)).toBeLessThan(1e-6);
+      // As the kernel has them: held against their definition above, and the velocities change below.
+      const curls = [wx, wy, wz].map((p) => team.floats(p, grid.size));
+      for (const [axis, pointer] of [fx, fy, fz].entries()) {
+        const [next, after] = [(axis + 1) % 3, (axis + 2) % 3];
+        const force = (at: number): number => {
+          if (o.status[at] !== 1) return 0;
+          const n = [sx, sy, sz].map((s) => mag[at + s]! - mag[at - s]!);
+          return (0.7 / (Math.hypot(...n) + 1e-6)) * (n[next]! * curls[after]![at]! - n[after]! * curls[next]![at]!);
+        };
+        expect(difference(c, team.floats(pointer, grid.size), force), String(axis)).toBeLessThan(1e-4);
+        const field = [u, v, w][axis]!;
+        const before = field.values.slice();
+        const f = team.floats(pointer, grid.size);
+        const step = o.steps[axis]!;
+        team.launch('addCellsToFaces', level.count, level.context, field.pointer, step, pointer);
+        expect(
+          difference(c, field.values, (at) => before[at]! + (f[at]! + f[at - step]!) / 2),
+          String(axis),
+        ).toBeLessThan(1e-6);
+      }
     }),
   );
 
@@ -358,14 +371,17 @@ describe('force and projection kernels', () => {
       const { team, grid } = c;
       const level = grid.hierarchy.finest;
       const n = 4;
-      const lattice = [0, 1].map(() => {
+      // Two that differ: they are mixed by their own weights.
+      const lattice = [0, 11].map((phase) => {
         const pointer = team.allocate((n + 1) ** 3 * 16);
         const values = team.floats(pointer, (n + 1) ** 3 * 4);
         for (let k = 0; k <= n; k++)
           for (let j = 0; j <= n; j++)
             for (let i = 0; i <= n; i++)
               for (let q = 0; q < 3; q++) {
-                values[((k * (n + 1) + j) * (n + 1) + i) * 4 + q] = Math.sin(1 + (i % n) * 3.1 + (j % n) * 5.7 + (k % n) * 7.3 + q);
+                values[((k * (n + 1) + j) * (n + 1) + i) * 4 + q] = Math.sin(
+                  1 + phase + (i % n) * (3.1 + phase) + (j % n) * 5.7 + (k % n) * 7.3 + q,
+                );
               }
         return { pointer, values };
       });
@@ -391,7 +407,11 @@ describe('force and projection kernels', () => {
         );
         const want = (at: number, i: number, j: number, k: number): number => {
           const p = [i, j, k].map((x, a) => [0.2, 1.7, 3.9][a]! + (x + (a === axis ? 0 : 0.5)) * 0.37);
-          return u0[at]! + 1.4 * oracle.sampleLattice(lattice[0]!.values, n, p, axis);
+          return (
+            u0[at]! +
+            0.6 * oracle.sampleLattice(lattice[0]!.values, n, p, axis) +
+            0.8 * oracle.sampleLattice(lattice[1]!.values, n, p, axis)
+          );
         };
         expect(difference(c, u.values, want)).toBeLessThan(5e-4);
       }
@@ -408,16 +428,18 @@ describe('force and projection kernels', () => {
       const partial = team.allocate(level.count * 8);
       team.launch('divergence', level.count, level.context, u.pointer, v.pointer, w.pointer, b, partial);
       expect(difference(c, team.floats(b, grid.size), (at) => o.divergence([u.values, v.values, w.values], at))).toBeLessThan(1e-5);
-      const v0 = v.values.slice();
-      const sy = o.steps[1];
+      const before3 = [u, v, w].map((f) => f.values.slice());
       team.launch('subtractGradient', level.count, level.context, u.pointer, v.pointer, w.pointer, x.pointer);
-      const want = (at: number): number => {
-        const cut = o.cutAt(at);
-        if (cut && cut[2]! === 0) return v0[at]!;
-        const factor = o.status[at] === 2 || o.status[at - sy] === 2 ? 2 : 1;
-        return v0[at]! - factor * (x.values[at]! - x.values[at - sy]!);
-      };
-      expect(difference(c, v.values, want)).toBeLessThan(1e-6);
+      for (const [axis, f] of [u, v, w].entries()) {
+        const step = o.steps[axis]!;
+        const want = (at: number): number => {
+          const cut = o.cutAt(at);
+          if (cut && cut[2 * axis]! === 0) return before3[axis]![at]!;
+          const factor = o.status[at] === 2 || o.status[at - step] === 2 ? 2 : 1;
+          return before3[axis]![at]! - factor * (x.values[at]! - x.values[at - step]!);
+        };
+        expect(difference(c, f.values, want), String(axis)).toBeLessThan(1e-6);
+      }
       const pointer = team.allocate(64);
       const face = grid.at(5, 5, 5);
       team.words(pointer, 4).set([face, 5, 5, 5]);

@@ -18,15 +18,33 @@ const settings = (voxelSize: number, change: object = {}): Settings =>
   });
 const plan = (h: number, change: object = {}): Plan => resolvePlan(shot, settings(h, change), 'final');
 
+/** How the load of a world goes with the voxel size. */
+interface World {
+  /** Voxels that tiles and stencils add to each side. */
+  readonly widening: number;
+  /** Factors of a halving: speed, iterations a substep, bytes a voxel. */
+  readonly speed: number;
+  readonly iterations: number;
+  readonly packing: number;
+}
+/** What the model takes for granted where nothing was learnt; and one that is unlike it in everything. */
+const USUAL: World = { widening: 9.5, speed: 1, iterations: 1, packing: 0.8 };
+const UNLIKE: World = { widening: 14, speed: 1.7, iterations: 1.5, packing: 0.55 };
+
 /** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
-function run(title: string, p: Plan, { slow = 1, origin = 'server' }: { slow?: number; origin?: CostRun['origin'] } = {}): CostRun {
+function run(
+  title: string,
+  p: Plan,
+  { slow = 1, origin = 'server', world = USUAL }: { slow?: number; origin?: CostRun['origin']; world?: World } = {},
+): CostRun {
   const h = p.options.voxelSize;
+  const halvings = Math.log2(0.2 / h);
   const frames = Array.from({ length: 40 }, (_v, n): CostFrame => {
     const side = 2 + 0.06 * n;
-    // What tiles and the stencil add is what the lessons begin with: nine and a half voxels.
-    const voxels = ((side + 9.5 * h) / h) ** 3;
-    const substeps = n === 0 ? 0 : Math.ceil((2 + 0.1 * n) / (24 * 2 * h));
-    const iterations = substeps * 4;
+    const voxels = ((side + world.widening * h) / h) ** 3;
+    const speed = (2 + 0.1 * n) * world.speed ** halvings;
+    const substeps = n === 0 ? 0 : Math.ceil(speed / (24 * 2 * h));
+    const iterations = substeps * 4 * world.iterations ** halvings;
     const work = voxels * substeps;
     const wide = 8 * Math.ceil((side / h + 12) / 8);
     return {
@@ -36,10 +54,10 @@ function run(title: string, p: Plan, { slow = 1, origin = 'server' }: { slow?: n
       matter: null,
       memoryBytes: windowBytes(windowOf([0, 0, 0], [wide, wide, wide]), { fire: null, colour: false, coordinates: false }),
       substeps,
-      speed: 2 + 0.1 * n,
+      speed,
       iterations,
-      // Finer voxels pack better: by what the lessons begin with.
-      bytes: voxels * 4 * 0.8 ** Math.log2(0.2 / h),
+      // Finer voxels pack better.
+      bytes: voxels * 4 * world.packing ** halvings,
       seconds: {
         sources: 0,
         forces: work * 5e-8 * slow,
@@ -81,6 +99,31 @@ describe('predictions', () => {
     expect(off(p.memory.likely, measuredOf(fine.frames, 6e-4).memory)).toBeLessThan(0.02);
     const same = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2));
     expect(p.time!.high / p.time!.low).toBeLessThan(same.time!.high / same.time!.low);
+  });
+
+  it('are learnt from runs of one thing at two sizes: a world that is unlike all that was taken for granted', () => {
+    const free = { stepping: { maxSubsteps: 64 } };
+    const unlike = (title: string, h: number): CostRun => run(title, plan(h, free), { world: UNLIKE });
+    const runs = [0.1, 0.075, 0.056, 0.042].map((h, n) => unlike(`run ${String(n)}`, h));
+    const [two, truth] = [runs[3]!, unlike('truth', 0.021)];
+    const known = knowledgeOf(runs, 2);
+    expect(known.lessons.pairs).toBe(3);
+    expect(known.lessons.widening).toBeGreaterThan(12);
+    expect(known.lessons.speedGrowth).toBeGreaterThan(1.45);
+    expect(known.lessons.iterationGrowth).toBeGreaterThan(1.3);
+    expect(known.lessons.bytesGrowth).toBeLessThan(0.7);
+    const learnt = predict(plan(0.021, free), [two], known);
+    const blind = predict(plan(0.021, free), [two], { ...known, lessons: knowledgeOf([], 2).lessons });
+    const m = measuredOf(truth.frames, 6e-4);
+    // Each of the four would be far off if it were not learnt.
+    for (const [likely, unlearnt, measured, within] of [
+      [learnt.time!.likely, blind.time!.likely, total(truth), 0.3],
+      [learnt.disk.likely, blind.disk.likely, m.disk, 0.2],
+    ] as const) {
+      expect(off(likely, measured)).toBeLessThan(within);
+      expect(off(unlearnt, measured)).toBeGreaterThan(1.5 * off(likely, measured));
+    }
+    expect(off(learnt.voxels.likely, m.voxels)).toBeLessThan(0.1);
   });
 
   it('are wider the less is known: same settings, other settings, settings alone', () => {

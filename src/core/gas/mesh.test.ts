@@ -59,16 +59,37 @@ describe('imported solids', () => {
     expect(a(8, 10, 8)).toBe(0);
   });
 
-  it('no flow passes its closed faces, and no density gets in', async () => {
-    const frames = await withTeam(1, (team) =>
-      runGas(
-        team,
-        gasOptions({ ...plume, bounds: box([1.6, 2.4, 1.6]), solids: [still(meshShape('ball', ball, { centre: [0.8, 1, 0.8] }))] }),
-        { forms },
-      ),
-    );
+  it('what would go through it goes round it, and no density gets in', async () => {
+    const run = (there: boolean): Promise<GasFrame[]> =>
+      withTeam(1, (team) =>
+        runGas(
+          team,
+          gasOptions({
+            ...plume,
+            lastFrame: 24,
+            bounds: box([1.6, 2.4, 1.6]),
+            solids: there ? [still(meshShape('ball', ball, { centre: [0.8, 1, 0.8] }))] : [],
+          }),
+          { forms },
+        ),
+      );
+    const [frames, free] = [await run(true), await run(false)];
     const last = frames[frames.length - 1]!;
     expect(last.report.mass.solids).toBe(0);
+    // Above the ball on the axis, and beside it: where the plume would be, and where it is pushed to.
+    const inShape = (f: GasFrame, within: (r: number, y: number) => boolean): number => {
+      const d = voxelsOf(f, 'density');
+      let sum = 0;
+      for (let n = 0; n < 16 * 24 * 16; n++) {
+        const [x, y, z] = [n % 16, Math.floor(n / 16) % 24, Math.floor(n / 384)];
+        if (within(Math.hypot(x - 7.5, z - 7.5), y)) sum += d(x, y, z);
+      }
+      return sum;
+    };
+    const above = (r: number, y: number): boolean => r < 2.5 && y > 14 && y < 20;
+    const beside = (r: number, y: number): boolean => r > 4 && y > 7 && y < 13;
+    expect(inShape(last, above)).toBeLessThan(0.2 * inShape(free[23]!, above));
+    expect(inShape(last, beside)).toBeGreaterThan(3 * inShape(free[23]!, beside));
     const density = voxelsOf(last, 'density');
     for (const p of [
       [8, 10, 8],

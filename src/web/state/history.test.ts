@@ -23,6 +23,14 @@ describe('history', () => {
     expect(stepped(stepped(after, less.forward), less.back)).toEqual(after);
   });
 
+  it('a key that is taken out is gone, in both ways: a strict shape reads what comes out', () => {
+    const keys = { moves: { fuel: { kind: 'keys', keys: [1, 2] } } };
+    const typed = { moves: { fuel: { kind: 'expression', text: 'value' } } };
+    const step = stepBetween<object>(keys, typed, 'Expression')!;
+    expect(stepped<object>(keys, step.forward)).toStrictEqual(typed);
+    expect(stepped<object>(typed, step.back)).toStrictEqual(keys);
+  });
+
   it('an edit that changes nothing is none', () => {
     expect(stepBetween(before, structuredClone(before), 'Nothing')).toBeNull();
   });

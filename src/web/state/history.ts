@@ -16,6 +16,11 @@ const isTree = (v: unknown): v is Record<string, unknown> => typeof v === 'objec
 function assign(target: Record<string, unknown>, next: Record<string, unknown>): void {
   for (const key of new Set([...Object.keys(target), ...Object.keys(next)])) {
     const [a, b] = [target[key], next[key]];
+    // Taken out, not left as undefined: a strict shape refuses a key that it does not know, whatever its value.
+    if (!Object.hasOwn(next, key)) {
+      if (Object.hasOwn(target, key)) Reflect.deleteProperty(target, key);
+      continue;
+    }
     if (canonicalJson(a ?? null) === canonicalJson(b ?? null)) continue;
     const alike =
       isTree(a) &&
