@@ -1,9 +1,11 @@
 // The import rules of docs/architecture.md. Modules are entered by their door (index.ts) only.
 const door = '/index\\.ts$';
+/** Tests, and what only they use. */
+const TESTS = '(\\.test\\.tsx?$|^src/web/testing/|for-tests\\.tsx?$)';
 const only = (name, from, allowed) => ({
   name,
   severity: 'error',
-  from: { path: from, pathNot: '\\.test\\.ts$' },
+  from: { path: from, pathNot: TESTS },
   to: { path: '^src/', pathNot: allowed },
 });
 
@@ -44,7 +46,7 @@ module.exports = {
     {
       name: 'core-is-pure',
       severity: 'error',
-      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^src/core/', pathNot: TESTS },
       to: { dependencyTypes: ['npm', 'npm-dev', 'core'], pathNot: ['node_modules/(zod|fflate|@noble/hashes|three|three-mesh-bvh)/'] },
     },
     only('kernels', '^src/kernels/', '^src/(kernels|core)/'),
@@ -69,7 +71,7 @@ module.exports = {
     {
       name: 'testing-in-tests-only',
       severity: 'error',
-      from: { path: '^src/', pathNot: '(\\.test\\.ts$|^src/testing/)' },
+      from: { path: '^src/', pathNot: `(${TESTS}|^src/testing/)` },
       to: { path: '^src/testing/' },
     },
     { name: 'no-unresolvable', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['\\?nodeworker$'] } },

@@ -1,4 +1,6 @@
 import { defineConfig } from 'vitest/config';
+import { playwright } from '@vitest/browser-playwright';
+import { CHROMIUM_ARGUMENTS, findChromium } from './scripts/lib/browser.mjs';
 import { nodeWorkers } from './scripts/lib/node-worker-plugin';
 
 export default defineConfig({
@@ -10,11 +12,33 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'],
+          exclude: ['src/web/**/*.page.test.ts'],
           environment: 'node',
           testTimeout: 60_000,
           hookTimeout: 60_000,
           pool: 'forks',
           maxWorkers: 2,
+        },
+      },
+      {
+        extends: true,
+        // Found at the start and not while a test runs: a package that is optimised later reloads the page under the tests.
+        optimizeDeps: {
+          entries: ['src/web/**/*.{ts,tsx}'],
+          include: ['vitest-browser-react', 'react/jsx-dev-runtime', 'react-dom/client'],
+        },
+        test: {
+          name: 'components',
+          include: ['src/web/**/*.test.tsx', 'src/web/**/*.page.test.ts'],
+          setupFiles: ['src/web/testing/set-up.ts'],
+          testTimeout: 20_000,
+          browser: {
+            enabled: true,
+            headless: true,
+            screenshotFailures: false,
+            provider: playwright({ launchOptions: { executablePath: findChromium(), args: CHROMIUM_ARGUMENTS } }),
+            instances: [{ browser: 'chromium', viewport: { width: 1280, height: 800 } }],
+          },
         },
       },
       {

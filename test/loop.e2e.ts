@@ -162,7 +162,7 @@ describe('the tuning loop', () => {
       await waitForText(page, '[role=dialog]', /would break a budget/);
       const before = (await shotOf(page, address)).runs.length;
       expect(before).toBe(0);
-      await pressText(page, /^Start it all the same$/);
+      await pressText(page, /^Start anyway$/);
       await waitForRun(page, /computing|fresh|waits/);
       await press(page, 'Cancel').catch(() => undefined);
     });

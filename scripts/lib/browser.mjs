@@ -4,25 +4,30 @@ import puppeteer from 'puppeteer-core';
 
 const EXECUTABLES = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
 
+export const CHROMIUM_ARGUMENTS = [
+  '--no-sandbox',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-dev-shm-usage',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--hide-scrollbars',
+];
+
+/** The installed browser's path; the first that is looked for when there is none, so that its absence is told by whoever starts it. */
+export const findChromium = () => EXECUTABLES.find((p) => existsSync(p)) ?? EXECUTABLES[0];
+
 /** @returns {Promise<import('puppeteer-core').Browser>} */
 export async function launchBrowser() {
-  const executablePath = EXECUTABLES.find((p) => existsSync(p));
-  if (!executablePath) throw new Error('Chromium is not installed; `npm test` installs it.');
+  const executablePath = findChromium();
+  if (!existsSync(executablePath)) throw new Error('Chromium is not installed; `npm test` installs it.');
   return await puppeteer.launch({
     executablePath,
     headless: true,
-    args: [
-      '--no-sandbox',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--disable-dev-shm-usage',
-      '--use-angle=swiftshader',
-      '--enable-unsafe-swiftshader',
-      '--hide-scrollbars',
-    ],
+    args: CHROMIUM_ARGUMENTS,
     defaultViewport: { width: 1280, height: 800 },
   });
 }

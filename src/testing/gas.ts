@@ -3,7 +3,7 @@ import type { FormMaker, Picture, Shape } from '#core/geometry';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
 import { allOpen } from './grids';
-import { type Deep, merged } from './merge';
+import { type Deep, merged } from './values/merge';
 
 const base: GasOptions = {
   voxelSize: 0.1,

@@ -2,5 +2,4 @@ export { withTeam, makeGrid, pressureArrays, allClosed, allOpen, type TestGrid }
 export { gasOptions, runGas, still, solid, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';
 export type { Scene } from './oracles';
-export { makeReport, makeReports } from './reports';
 export { type Soup, soup, boxSoup, ballSoup, sheetSoup, meshShape } from './meshes';

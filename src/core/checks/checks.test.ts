@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { FrameReport } from '#core/gas';
 import { type Rung, type Settings, applyEdits, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
-import { makeReport, makeReports } from '#testing';
+import { makeReport, makeReports } from '#testing/values';
 import { CHECKS, type CheckInput, findAll, framesText } from '.';
 
 const shot = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 24, budgets: { time: 100, disk: 1e9, memory: 1e9 } });

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
 import { type Plan, type Settings, optionsOf, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
-import { makeReport } from '#testing';
+import { makeReport } from '#testing/values';
 import { type CostFrame, type CostRun, costRunsOf } from './evidence';
 import { expectedSubsteps } from './extrapolate';
 import { knowledgeOf, predict } from './predict';

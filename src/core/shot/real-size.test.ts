@@ -60,6 +60,7 @@ describe('real size', () => {
               ],
             },
             heat: { kind: 'expression', text: 'value * (frame > 5)' },
+            'shape.centre.z': { kind: 'expression', text: '4 * time', limits: [0.2, 0.9] },
           },
         },
       ],

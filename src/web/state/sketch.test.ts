@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { type Plan, settingsSchema, shotFieldsSchema } from '#core/shot';
 import type { SketchMessage } from '#protocol';
-import { makeReport } from '#testing';
+import { makeReport } from '#testing/values';
 import { createSketch } from './sketch';
 
 const shot = shotFieldsSchema.parse({ name: 'Puff', lastFrame: 8 });

@@ -55,7 +55,7 @@ export function NameDialog({ title, label = 'Name', initial, action, children, o
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>
         <Button variant="contained" disabled={name.trim() === ''} onClick={() => void save()}>
           {action}

@@ -30,6 +30,8 @@ export function NumberField(props: NumberFieldProps): ReactElement {
   const [error, setError] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; moved: boolean } | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  /** Set while Escape takes the hand off: what was typed is not taken over then. */
+  const takenBack = useRef(false);
 
   useEffect(() => {
     setText(null);
@@ -66,9 +68,11 @@ export function NumberField(props: NumberFieldProps): ReactElement {
       onChange(stepped(value, count * (event.shiftKey ? 10 : 1)));
     } else if (event.key === 'Enter') commit(text ?? '');
     else if (event.key === 'Escape') {
+      takenBack.current = true;
+      input.current?.blur();
+      takenBack.current = false;
       setText(null);
       setError(null);
-      input.current?.blur();
     }
     event.stopPropagation();
   };
@@ -86,6 +90,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
           e.target.select();
         }}
         onBlur={() => {
+          if (takenBack.current) return;
           if (text !== null && text !== formatQuantity(value, unit)) commit(text);
           else if (error === null) setText(null);
         }}

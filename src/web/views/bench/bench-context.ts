@@ -17,9 +17,9 @@ export interface BenchState {
   /** Of the shot, its other runs. */
   readonly spent: { readonly seconds: number; readonly bytes: number };
   readonly findings: readonly Finding[];
-  /** Opens the three values of a setting side by side. */
   /** Opens the editor of what moves a number. */
   readonly makeMove: (field: MovingField) => void;
+  /** Opens three values of a setting side by side. */
   readonly tryThree: (path: readonly (string | number)[]) => void;
 }
 

@@ -3,7 +3,7 @@ import type { DetailedPrediction } from '#core/cost';
 const factor = (to: number, from: number): string | null => {
   const f = to / from;
   if (!Number.isFinite(f) || Math.abs(f - 1) < 0.05) return null;
-  return `× ${f >= 10 ? f.toFixed(0) : f.toFixed(f < 0.1 ? 2 : 1)}`;
+  return `× ${f >= 10 ? f.toFixed(0) : f < 0.1 ? f.toPrecision(1) : f.toFixed(1)}`;
 };
 
 /** `time × 2.4, memory × 2.2`: what a change does to the cost; `same cost` when nothing to speak of. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { DetailedPrediction } from '#core/cost';
-import { makeReport } from '#testing';
+import { makeReport } from '#testing/values';
 import { changeShort, changeText } from './change-text';
 import { FIGURES } from './compare-figures';
 import { sharedFrames } from './shared-frames';

@@ -77,11 +77,15 @@ export function FrameStrip({ fields, run, frames, frame, state, playback, predic
   };
   const onWheel = (event: WheelEvent): void => {
     const box = event.currentTarget.getBoundingClientRect();
-    const p = zoom.from + ((event.clientX - box.left) / size.width) * (zoom.to - zoom.from);
+    const part = (event.clientX - box.left) / size.width;
     const factor = event.deltaY < 0 ? 0.8 : 1.25;
-    const width = Math.min(1, Math.max(8 / count, (zoom.to - zoom.from) * factor));
-    const from = Math.min(1 - width, Math.max(0, p - ((p - zoom.from) / (zoom.to - zoom.from)) * width));
-    setZoom({ from, to: from + width });
+    // From what it will be: a wheel turns several times between two pictures.
+    setZoom(({ from, to }) => {
+      const p = from + part * (to - from);
+      const width = Math.min(1, Math.max(8 / count, (to - from) * factor));
+      const start = Math.min(1 - width, Math.max(0, p - part * width));
+      return { from: start, to: start + width };
+    });
   };
   const hovered = hover === null ? null : (frames.find((f) => f.frame === hover) ?? null);
   const button = (name: string, icon: 'first' | 'previous' | 'play' | 'pause' | 'next' | 'last', onClick: () => void): ReactElement => (

@@ -23,7 +23,7 @@ const LINES: Readonly<Record<Group, string>> = {
   scale: 'Everything inside is metres; files are written in the units of the scene.',
   detail: 'Half the voxel size is 8 times the voxels, and shorter steps.',
   stepping: 'Substeps follow the fastest matter, between two limits.',
-  bounds: 'Computing happens inside; matter that leaves them is booked.',
+  bounds: 'Computing happens inside; matter that leaves them is gone, and counted.',
   sources: 'Each emits into the voxels that it covers.',
   solids: 'Matter cannot enter them.',
   forces: 'What acts on the air, with or without matter in it.',

@@ -64,6 +64,8 @@ describe('editing keys', () => {
     const flat = niceRange([5, 5]);
     expect(flat.low).toBeLessThan(5);
     expect(flat.high).toBeGreaterThan(5);
+    expect(niceRange([0, 0])).toEqual({ low: 0, high: 0.5, step: 0.5 });
+    expect(niceRange([-2, 0])).toMatchObject({ low: -2.5, high: 0 });
     expect(niceRange([NaN, Infinity])).toMatchObject({ step: 0.5 });
   });
 });

@@ -70,6 +70,6 @@ export function niceRange(values: readonly number[]): { readonly low: number; re
   const step = ([1, 2, 5, 10].find((n) => n * magnitude >= raw) ?? 10) * magnitude;
   const low = Math.floor((least - 0.05 * span) / step) * step;
   const high = Math.ceil((most + 0.05 * span) / step) * step;
-  // Amounts that are never negative begin at nothing.
-  return { low: least >= 0 ? Math.max(0, low) : low, high: most <= 0 ? Math.min(0, high) : high, step };
+  // Amounts that are never negative begin at nothing; what stands at nothing has room above.
+  return { low: least >= 0 ? Math.max(0, low) : low, high: most <= 0 && least < 0 ? Math.min(0, high) : high, step };
 }

@@ -106,7 +106,7 @@ export function ShotDialog({ onClose }: { onClose: () => void }): ReactElement {
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>
         <Button variant="contained" onClick={save}>
           Save

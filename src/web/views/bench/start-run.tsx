@@ -120,10 +120,10 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>
         <Button variant="contained" onClick={onStart}>
-          {breaks.length > 0 ? 'Start it all the same' : 'Start it'}
+          {breaks.length > 0 ? 'Start anyway' : 'Start'}
         </Button>
       </DialogActions>
     </Dialog>

@@ -1,0 +1,2 @@
+export { show } from './show';
+export { type Asked, serve } from './serve';

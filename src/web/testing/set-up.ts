@@ -1,0 +1,8 @@
+import '@fontsource-variable/hanken-grotesk';
+import { beforeEach } from 'vitest';
+
+// Each test begins where a page begins: no address of the test before, nothing remembered.
+beforeEach(() => {
+  window.history.replaceState(null, '', window.location.pathname);
+  localStorage.clear();
+});

@@ -1,0 +1,103 @@
+import { describe, expect, it } from 'vitest';
+import { page, userEvent } from 'vitest/browser';
+import type { ShotRowDto } from '#protocol';
+import { makeRun, makeShot } from '#testing/values';
+import { serve, show } from '#web/testing';
+import { ShotsView } from './shots-view';
+
+const shot = makeShot();
+const row = (changes: Partial<Extract<ShotRowDto, { readable: true }>> = {}): ShotRowDto => ({
+  readable: true,
+  id: shot.id,
+  slug: shot.slug,
+  lastActivity: Date.now() - 5 * 60_000,
+  fields: { ...shot.fields, budgets: { ...shot.fields.budgets, time: 60 } },
+  variants: 2,
+  runs: [],
+  ...changes,
+});
+const rows = page.getByRole('table', { name: 'Shots' }).getByRole('row');
+
+describe('the list of shots', () => {
+  it('says what to do when there are none, and what is wrong when it cannot be had', async () => {
+    serve({ 'GET /shots': [] });
+    await show(<ShotsView />);
+    await expect.element(page.getByText('No shots yet')).toBeVisible();
+  });
+
+  it('tries again when it is told to', async () => {
+    let broken = true;
+    serve({
+      'GET /shots': () => {
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        if (broken) throw { tag: 'storage', message: 'The database is gone.', fields: {}, cause: null };
+        return [row()];
+      },
+    });
+    await show(<ShotsView />);
+    await expect.element(page.getByText('The database is gone.')).toBeVisible();
+    broken = false;
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await expect.element(rows.nth(1)).toHaveTextContent('Kiln lid');
+  });
+
+  it('a row holds its newest runs with their state, what they took of the budgets, and when', async () => {
+    const runs = [
+      makeRun({ id: 'a', number: 1, seconds: 90 }),
+      makeRun({ id: 'b', number: 2, state: 'running', framesDone: 3, seconds: 30 }),
+      makeRun({ id: 'c', number: 3, freed: true, seconds: 0 }),
+      makeRun({ id: 'd', number: 4, damagedFrames: 2, missingFrames: 1, seconds: 0 }),
+    ];
+    serve({ 'GET /shots': [row({ runs })] });
+    await show(<ShotsView />);
+    const text = rows.nth(1);
+    await expect.element(text).toHaveTextContent(/Kiln lid.*2 variants · frames 1–24/);
+    await expect
+      .element(text)
+      .toHaveTextContent(/run 4.*3 of 24 frames damaged or missing.*run 3.*freed.*run 2.*computing, 3 of 24.*and 1 more/);
+    await expect.element(text).toHaveTextContent(/2 min of 1 min/);
+    await expect.element(text).toHaveTextContent('5 min ago');
+    await page.getByRole('button', { name: 'Open Kiln lid' }).click();
+    expect(window.location.pathname).toBe('/bench/kiln-lid');
+  });
+
+  it('a shot that cannot be read says why, and gives its data away', async () => {
+    serve({
+      'GET /shots': [
+        { readable: false, id: 'x', slug: 'old-flue', lastActivity: 0, reason: 'variant First: detail.voxelSize is missing' },
+        row(),
+      ],
+    });
+    await show(<ShotsView />);
+    await expect.element(rows.nth(1)).toHaveTextContent(/old-flue.*Cannot be read: variant First: detail\.voxelSize is missing/);
+    await expect.element(page.getByRole('link', { name: 'Export raw data' })).toHaveAttribute('href', '/api/shots/old-flue/raw');
+    await expect.element(rows.nth(2)).toHaveTextContent('Kiln lid');
+  });
+
+  it('a file that is no shot is refused with its place, and what was there stays', async () => {
+    const asked = serve({ 'GET /shots': [row()] });
+    await show(<ShotsView />);
+    await expect.element(rows.nth(1)).toBeVisible();
+    const file = new File(
+      ['{ "ruddle": 2, "name": "x", "variants": [{ "name": "a", "settings": { "detail": { "voxelSize": -1 } } }] }'],
+      'bad.json',
+    );
+    await userEvent.upload(page.getByLabelText('Shot file').element(), file);
+    await expect.element(page.getByRole('alert')).toHaveTextContent(/voxelSize/);
+    expect(asked.map((a) => a.method)).toEqual(['GET']);
+    await page.getByRole('button', { name: 'Close' }).click();
+    await expect.element(page.getByRole('alert')).not.toBeInTheDocument();
+  });
+
+  it('a new shot begins as a copy of another when that is chosen', async () => {
+    const asked = serve({ 'GET /shots': [row()], 'POST /new-shots': makeShot({ slug: 'kiln-lid-2' }) });
+    await show(<ShotsView />);
+    await page.getByRole('button', { name: 'New shot' }).click();
+    await page.getByRole('textbox', { name: 'Name' }).fill('Kiln lid 2');
+    await page.getByRole('combobox', { name: 'Begin with' }).click();
+    await page.getByRole('option', { name: /a copy of Kiln lid/ }).click();
+    await page.getByRole('button', { name: 'Create' }).click();
+    await expect.poll(() => window.location.pathname).toBe('/bench/kiln-lid-2');
+    expect(asked.find((a) => a.method === 'POST')!.body).toEqual({ name: 'Kiln lid 2', from: shot.id });
+  });
+});
