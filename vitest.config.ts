@@ -5,6 +5,8 @@ import { nodeWorkers } from './scripts/lib/node-worker-plugin';
 
 export default defineConfig({
   plugins: [nodeWorkers()],
+  // Spoilt copies of the project (scripts/mutants) share its packages, but not what was made of them.
+  cacheDir: process.env['RUDDLE_VITE_CACHE'] ?? 'node_modules/.vite',
   test: {
     projects: [
       {

@@ -126,6 +126,30 @@ describe('predictions', () => {
     expect(off(learnt.voxels.likely, m.voxels)).toBeLessThan(0.1);
   });
 
+  it('know what a further reach adds on every side', () => {
+    const of = (reach: number) => {
+      const { bounds } = settings(0.1);
+      return predict(plan(0.1, { bounds: { ...bounds, reach } }), [fine], knowledgeOf([fine], 2));
+    };
+    const [near, far] = [of(0.5), of(1.5)];
+    // The plume is about 4 m wide at its largest, its voxels 5 with the half metre around it: a metre more on each side.
+    const side = Math.cbrt(near.voxels.likely) * 0.1;
+    expect(Math.cbrt(far.voxels.likely) * 0.1).toBeCloseTo(side + 2, 1);
+    expect(far.memory.likely / near.memory.likely).toBeGreaterThan(1.5);
+  });
+
+  it('count frames of the pre-roll in the time, and on the disk only where they are kept', () => {
+    const early = shotFieldsSchema.parse({ ...shot, preRoll: 20 });
+    const of = (preRoll: boolean) =>
+      predict(resolvePlan(early, settings(0.1, { keep: { preRoll } }), 'final'), [fine], knowledgeOf([fine], 2));
+    const [without, kept] = [of(false), of(true)];
+    expect(without.frames).toHaveLength(60);
+    expect(without.frames.filter((f) => f.frame < 1).every((f) => f.bytes === 0)).toBe(true);
+    expect(kept.frames.filter((f) => f.frame < 1).every((f) => f.bytes > 0)).toBe(true);
+    expect(kept.disk.likely).toBeGreaterThan(1.1 * without.disk.likely);
+    expect(off(kept.time!.likely, without.time!.likely)).toBeLessThan(0.05);
+  });
+
   it('are wider the less is known: same settings, other settings, settings alone', () => {
     const known = knowledgeOf([coarse], 2);
     const width = (p: ReturnType<typeof predict>): number => p.memory.high / p.memory.low;

@@ -35,6 +35,20 @@ describe('a wind that moves', () => {
     expect(Math.max(...frames.map((f) => f.report.divergence))).toBeLessThan(0.01);
   });
 
+  it('is taken up with its time constant, from the wind of each substep’s own middle', () => {
+    // One substep a frame, a wind of 10 m/s more each second, all of the box alike: the recurrence is all that happens.
+    const dense = { bounds: { mode: 'dense' }, stepping: { minimum: 1, maximum: 1 }, sources: [], lastFrame: 6 } as const;
+    const moves = { 'wind.x': { kind: 'expression', text: '10 * time' } } as const;
+    const frames = runGas(team, gasOptions({ ...dense, matter: { lift: 0, sinking: 0 }, forces: { windTime: 0.1, moves } }));
+    const dt = 1 / 24;
+    let expected = voxelsOf(frames[0]!, 'vel')(16, 16, 16);
+    for (let n = 1; n < 6; n++) {
+      const middle = 10 * (n - 0.5) * dt;
+      expected = middle + (expected - middle) * Math.exp(-dt / 0.1);
+      expect(voxelsOf(frames[n]!, 'vel')(16, 16, 16), `frame ${String(n + 1)}`).toBeCloseTo(expected, 1);
+    }
+  });
+
   it('that is a key for every frame of the same speed is the wind that stands', () => {
     const standing = runGas(team, gasOptions({ lastFrame: 6, forces: { wind: [1, 0, 0], windTime: 0.5 } }));
     team.reset();

@@ -2,7 +2,18 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
-import { cacheState, canonicalJson, differences, parseShotFile, resolvePlan, runKey, showDifference, variantName, type Settings } from '.';
+import {
+  applyEdits,
+  cacheState,
+  canonicalJson,
+  differences,
+  parseShotFile,
+  resolvePlan,
+  runKey,
+  showDifference,
+  variantName,
+  type Settings,
+} from '.';
 
 const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync('demo/kiln-stack.json', 'utf8'), 'kiln-stack.json');
 
@@ -157,5 +168,29 @@ describe('plans and run keys', () => {
     expect(cacheState({ ...run, damagedFrames: 1 }, 'b', 10)).toBe('damaged');
     expect(cacheState({ ...run, missingFrames: 3 }, 'a', 10)).toBe('damaged');
     expect(cacheState({ ...run, missingFrames: 10 }, 'a', 10)).toBe('missing');
+  });
+});
+
+describe('edits by path', () => {
+  const settings = demo().variants[0]!.settings;
+
+  it('change what they name and share the rest', () => {
+    const changed = applyEdits(settings, [
+      { path: 'detail.voxelSize', value: 0.02 },
+      { path: 'sources[0].heat', value: 111 },
+    ])!;
+    expect([changed.detail.voxelSize, changed.sources[0]!.heat]).toEqual([0.02, 111]);
+    expect({ ...changed, detail: settings.detail, sources: settings.sources }).toEqual(settings);
+    expect(changed.sources.slice(1)).toEqual(settings.sources.slice(1));
+  });
+
+  it('come to nothing when what comes of them is not valid', () => {
+    for (const edit of [
+      { path: 'detail.voxelSize', value: -1 },
+      { path: 'detail.smell', value: 1 },
+      { path: 'stepping.minSubsteps', value: 64 },
+    ]) {
+      expect(applyEdits(settings, [edit])).toBeNull();
+    }
   });
 });

@@ -185,6 +185,23 @@ describe('runs', () => {
     await expect(start(shot, 'final')).rejects.toMatchObject({ tag: 'disk-full' });
   });
 
+  it('nor when the budget of the shot would be broken beside what earlier runs took, unless that was agreed to', async () => {
+    const shot = await app.shots.add(small());
+    const first = await ended((await start(shot)).id);
+    // As if its four frames had been large.
+    await app.db.update(tables.frames).set({ bytes: 1e6 }).where(eq(tables.frames.runId, first.id));
+    const set = async (disk: number): Promise<void> => {
+      const now = await app.shots.get(shot.id);
+      await app.shots.setFields(shot.id, { ...now.fields, budgets: { ...now.fields.budgets, disk } }, now.revision);
+    };
+    // Room for what the next one takes, but not beside the one that was.
+    await set(6e6);
+    await expect(start(shot)).rejects.toMatchObject({ tag: 'over-budget', fields: { what: ['disk'] } });
+    expect((await app.shots.get(shot.id)).runs).toHaveLength(1);
+    const agreed = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, true);
+    expect((await ended(agreed.id)).state).toBe('done');
+  });
+
   it('fixed bounds that cannot fit are refused before they are queued', async () => {
     const file = small();
     const settings = file.variants[0]!.settings;
@@ -238,6 +255,20 @@ describe('drafts', () => {
     await expect(app.shots.saveDraft(v.id, v.settings, 0)).rejects.toMatchObject({ tag: 'conflict' });
     // Back to what the variant says: no draft any more.
     expect(await app.shots.saveDraft(v.id, v.settings, 1)).toBeNull();
+  });
+
+  it('are what a run computes, what a copy of the shot holds, and what its file says', async () => {
+    const shot = await app.shots.add(small());
+    const [variant] = shot.variants;
+    const coarse = { ...variant!.settings, detail: { ...variant!.settings.detail, voxelSize: 0.2 } };
+    await app.shots.saveDraft(variant!.id, coarse, 0);
+    expect((await app.shots.file(shot.id)).variants[0]!.settings.detail.voxelSize).toBe(0.2);
+    const copy = await app.shots.create('Another puff', shot.id);
+    expect([copy.fields.name, copy.variants[0]!.settings.detail.voxelSize, copy.variants[0]!.draft]).toEqual(['Another puff', 0.2, null]);
+    const run = await start(await app.shots.get(shot.id));
+    // A Test is twice as coarse as the sheet.
+    expect(run.plan.options.voxelSize).toBe(0.4);
+    await ended(run.id);
   });
 
   it('a run freezes the draft: into a variant that no run used, else into a new one named after the change', async () => {

@@ -1,6 +1,10 @@
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
+import { RuddleError } from '#core/errors';
 import { KEEP_BYTES } from '#server/cache';
+
+/** More do not make a run faster. */
+const MOST_THREADS = 64;
 
 export interface Config {
   /** The project's folder: migrations and demo shots lie there. */
@@ -19,18 +23,24 @@ export interface Config {
   readonly address?: string | undefined;
 }
 
-const whole = (text: string | undefined, otherwise: number): number => {
+/** A whole number of the environment; throws when there is one that it cannot be. */
+function whole(env: NodeJS.ProcessEnv, name: string, least: number, otherwise: number): number {
+  const text = env[name]?.trim() ?? '';
+  if (text === '') return otherwise;
   const n = Number(text);
-  return text !== undefined && text !== '' && Number.isFinite(n) && n >= 0 ? n : otherwise;
-};
+  if (!Number.isSafeInteger(n) || n < least) {
+    throw new RuddleError('refused', `${name} is "${text}"; it must be a whole number, at least ${String(least)}.`, { reason: name });
+  }
+  return n;
+}
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
   const root = resolve(env['RUDDLE_ROOT'] ?? '.');
   return {
     root,
     data: resolve(env['RUDDLE_DATA'] ?? join(root, '.ruddle')),
-    threads: Math.max(1, Math.min(64, whole(env['RUDDLE_THREADS'], availableParallelism()))),
-    keepBytes: whole(env['RUDDLE_KEEP_BYTES'], KEEP_BYTES),
+    threads: Math.min(MOST_THREADS, whole(env, 'RUDDLE_THREADS', 1, availableParallelism())),
+    keepBytes: whole(env, 'RUDDLE_KEEP_BYTES', 0, KEEP_BYTES),
     demo: env['RUDDLE_DEMO'] !== '0',
     calibrate: env['RUDDLE_CALIBRATE'] !== '0',
     version: '0.1.0',

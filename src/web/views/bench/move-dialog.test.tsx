@@ -1,3 +1,4 @@
+import { type ReactElement, useState } from 'react';
 import { describe, expect, it, vi } from 'vitest';
 import { page } from 'vitest/browser';
 import { useSheet } from '#web/state';
@@ -74,6 +75,22 @@ describe('what makes a number move', () => {
     await press('Close');
     expect(close).toHaveBeenCalledOnce();
     await expect.poll(heat).toEqual({ kind: 'expression', text: '2 * value' });
+  });
+
+  it('or when the whole dialog is gone in the middle of typing', async () => {
+    let close = (): void => undefined;
+    function Opened(): ReactElement | null {
+      const [open, setOpen] = useState(true);
+      close = () => {
+        setOpen(false);
+      };
+      return open ? <MoveDialog field={HEAT} onClose={close} /> : null;
+    }
+    await showOnBench(<Opened />);
+    await press('Expression');
+    await expression.fill('3 * value');
+    close();
+    await expect.poll(heat, { timeout: 300 }).toEqual({ kind: 'expression', text: '3 * value' });
   });
 
   it('an undo from outside shows in the text', async () => {

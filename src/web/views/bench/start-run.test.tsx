@@ -71,6 +71,15 @@ describe('starting a run', () => {
     await expect.poll(() => asked.map((a) => a.body)).toEqual([{ variantId: 'variant-1', rung: 'final', overBudget: true }]);
   });
 
+  it('that fits the budget alone, but not beside what the shot has spent, asks too', async () => {
+    const asked = serve({});
+    // Ten minutes, of a budget of an hour of which 55 minutes are spent.
+    await bench(100 * 60, { seconds: 55 * 60, bytes: 0 }, { time: HOURS });
+    await press('test');
+    await expect.element(dialog).toHaveTextContent('This Test would break a budget');
+    expect(asked).toEqual([]);
+  });
+
   it('that takes long is asked about, and a Cancel starts nothing', async () => {
     const asked = serve({});
     await bench(1.5 * HOURS, undefined, { time: 10 * HOURS });

@@ -1,0 +1,37 @@
+import { availableParallelism } from 'node:os';
+import { describe, expect, it } from 'vitest';
+import { readConfig } from '.';
+
+const read = (env: NodeJS.ProcessEnv = {}) => readConfig({ RUDDLE_ROOT: '/house', ...env });
+
+describe('settings of the environment', () => {
+  it('without any: the data beside the house, all cores, the demo and a calibration', () => {
+    expect(read()).toMatchObject({
+      root: '/house',
+      data: '/house/.ruddle',
+      threads: Math.min(64, availableParallelism()),
+      demo: true,
+      calibrate: true,
+    });
+    expect(read().keepBytes).toBeGreaterThan(1e8);
+  });
+
+  it('are taken', () => {
+    expect(
+      read({ RUDDLE_DATA: '/caches', RUDDLE_THREADS: '3', RUDDLE_KEEP_BYTES: '0', RUDDLE_DEMO: '0', RUDDLE_CALIBRATE: '0' }),
+    ).toMatchObject({ data: '/caches', threads: 3, keepBytes: 0, demo: false, calibrate: false });
+    expect(read({ RUDDLE_THREADS: '400' }).threads).toBe(64);
+    expect(read({ RUDDLE_THREADS: ' ' }).threads).toBe(read().threads);
+  });
+
+  it.each([
+    ['RUDDLE_THREADS', '0'],
+    ['RUDDLE_THREADS', '1.5'],
+    ['RUDDLE_THREADS', 'all'],
+    ['RUDDLE_KEEP_BYTES', '-1'],
+    ['RUDDLE_KEEP_BYTES', '2GB'],
+    ['RUDDLE_KEEP_BYTES', '1e400'],
+  ])('%s="%s" is refused by its name, instead of becoming something else', (name, text) => {
+    expect(() => read({ [name]: text })).toThrow(`${name} is "${text}"; it must be a whole number`);
+  });
+});
