@@ -24,6 +24,17 @@ export default defineConfig({
       },
       {
         extends: true,
+        test: {
+          name: 'fuzz',
+          include: ['src/**/*.fuzz.ts'],
+          environment: 'node',
+          testTimeout: 3_600_000,
+          pool: 'forks',
+          maxWorkers: 2,
+        },
+      },
+      {
+        extends: true,
         // Found at the start and not while a test runs: a package that is optimised later reloads the page under the tests.
         optimizeDeps: {
           entries: ['src/web/**/*.{ts,tsx}'],

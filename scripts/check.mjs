@@ -15,6 +15,7 @@ const steps = [
   ['dead code', bin('knip'), []],
   ['documents', process.execPath, ['scripts/build-docs.mjs', '--check']],
   ['unit tests', bin('vitest'), ['run', '--project', 'unit']],
+  ['fuzzing', bin('vitest'), ['run', '--project', 'fuzz']],
   ['component tests', bin('vitest'), ['run', '--project', 'components']],
   ['end-to-end tests', bin('vitest'), ['run', '--project', 'e2e']],
 ];

@@ -1,3 +1,5 @@
+import { strFromU8 } from 'fflate';
+import { z } from 'zod';
 import { RuddleError } from '#core/errors';
 import type { AnyGeometry } from './forms';
 import { POINT_ATTRIBUTES } from './points';
@@ -8,20 +10,22 @@ import { POINT_ATTRIBUTES } from './points';
  */
 const MAGIC = 'RUDGEOM1';
 
-interface Head {
-  readonly kind: 'mesh' | 'distance' | 'points' | 'picture';
-  /** Of points: files, and the arrays that there are besides positions. */
-  readonly files?: number;
-  readonly points?: number;
-  readonly arrays?: readonly string[];
-  readonly rate: number;
-  readonly count: number;
-  readonly vertices: number;
-  readonly triangles: number;
-  readonly origin: readonly number[];
-  readonly spacing: number;
-  readonly size: readonly number[];
-}
+const count = z.number().int().min(0);
+const headSchema = z.object({
+  kind: z.enum(['mesh', 'distance', 'points', 'picture']),
+  /** Of points: files, points, and the arrays that there are besides positions. */
+  files: count.optional(),
+  points: count.optional(),
+  arrays: z.array(z.string()).readonly().optional(),
+  rate: z.number().min(0),
+  count: count.min(1),
+  vertices: count,
+  triangles: count,
+  origin: z.array(z.number()).readonly(),
+  spacing: z.number(),
+  size: z.array(count).readonly(),
+});
+type Head = z.output<typeof headSchema>;
 
 export function encodeGeometry(geometry: AnyGeometry): Uint8Array<ArrayBuffer> {
   if (geometry.kind === 'picture') {
@@ -94,6 +98,17 @@ function pack(head: Head, arrays: readonly (Float32Array | Int32Array | Uint32Ar
   return bytes;
 }
 
+function readHead(bytes: Uint8Array): Head | null {
+  try {
+    // Decoded in one go: as arguments of a call, its letters could be more than a stack holds.
+    return headSchema.safeParse(JSON.parse(strFromU8(bytes, true))).data ?? null;
+  } catch {
+    return null;
+  }
+}
+
+const rising = (values: Int32Array): boolean => values.every((v, n) => n === 0 || v >= (values[n - 1] ?? 0));
+
 /** Throws `file-invalid` when the bytes are not whole. */
 export function decodeGeometry(bytes: Uint8Array, file: string): AnyGeometry {
   const refuse = (reason: string): never => {
@@ -102,13 +117,8 @@ export function decodeGeometry(bytes: Uint8Array, file: string): AnyGeometry {
   if (bytes.length < 12 || String.fromCharCode(...bytes.subarray(0, 8)) !== MAGIC) refuse('it does not begin with its letters');
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(8, true);
   if (12 + length > bytes.length) refuse('it ends too early');
-  let head: Head | null = null;
-  try {
-    head = JSON.parse(String.fromCharCode(...bytes.subarray(12, 12 + length))) as Head;
-  } catch {
-    refuse('its head is not JSON');
-  }
-  if (!head) return refuse('it has no head');
+  // Bytes come from bundles too: whatever their head claims is held against what is there.
+  const head = readHead(bytes.subarray(12, 12 + length)) ?? refuse('its head cannot be read');
   let at = Math.ceil((12 + length) / 4) * 4;
   const take = (count: number): ArrayBuffer => {
     if (!Number.isInteger(count) || count < 0 || at + 4 * count > bytes.length) refuse('it ends too early');
@@ -121,6 +131,8 @@ export function decodeGeometry(bytes: Uint8Array, file: string): AnyGeometry {
     const points = head.points ?? 0;
     const numbers = new Int32Array(take(head.files ?? 0));
     const starts = new Int32Array(take((head.files ?? 0) + 1));
+    if (!rising(numbers) || !rising(starts) || starts[0] !== 0 || starts[starts.length - 1] !== points)
+      refuse('its files do not fit its points');
     const positions = new Float32Array(take(3 * points));
     const more = new Map((head.arrays ?? []).map((name) => [name, take(name === 'velocities' ? 3 * points : points)]));
     const floats = (name: string): Float32Array | null => {

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { Zip, ZipDeflate, strFromU8, strToU8 } from 'fflate';
 import { RuddleError } from '#core/errors';
 import { BUNDLE_SHOT, bundleGeometryHash, bundleGeometryName } from '#core/formats';
+import { decodeGeometry } from '#core/mesh';
 import type { ImportResults } from '#protocol';
 import { unpackZip } from './unpack';
 
@@ -34,6 +35,8 @@ export function unpackBundle(path: string, file: string, folder: string, progres
         return;
       }
       if (createHash('sha256').update(bytes).digest('hex') !== hash) refuse(`${name} is damaged`);
+      // Its fingerprint says that it came whole, not that Ruddle wrote it.
+      decodeGeometry(bytes, `${file}: ${name}`);
       writeFileSync(join(folder, hash), bytes);
       hashes.push(hash);
     },
