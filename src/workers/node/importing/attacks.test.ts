@@ -1,10 +1,11 @@
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { zipSync, strToU8 } from 'fflate';
+import { zipSync } from 'fflate';
 import { createHash } from 'node:crypto';
 import { afterAll, describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
+import { encodeGeometry } from '#core/mesh';
 import { wrongWithGlb } from './check-glb';
 import { wrongWithPly } from './check-ply';
 import { makeGeometry } from './make';
@@ -174,7 +175,8 @@ describe('a process of its own', () => {
 });
 
 describe('a shot bundle', () => {
-  const geometry = strToU8('geometry of a kind');
+  const values = Float32Array.from([1, -1]);
+  const geometry = encodeGeometry({ kind: 'distance', grid: { origin: [0, 0, 0], spacing: 0.5, size: [2, 1, 1], values } });
   const hash = createHash('sha256').update(geometry).digest('hex');
   const into = (): string => mkdtempSync(join(folder, 'unpacked-'));
   const unpack = (bytes: Uint8Array, to = into()): Promise<{ shot: string; hashes: readonly string[] }> =>
@@ -199,6 +201,11 @@ describe('a shot bundle', () => {
     await expect(unpack(zipSync({ 'other.txt': new Uint8Array(3) }))).rejects.toThrow(/x\.zip is not a shot bundle: it has no shot\.json/);
     const damaged = zipSync({ 'shot.json': text('{}'), [`geometry/${hash}.geometry`]: text('another') });
     await expect(unpack(damaged)).rejects.toThrow(/is damaged/);
+    const foreign = text('geometry of a kind');
+    const itsHash = createHash('sha256').update(foreign).digest('hex');
+    await expect(unpack(zipSync({ 'shot.json': text('{}'), [`geometry/${itsHash}.geometry`]: foreign }))).rejects.toThrow(
+      /is not geometry that Ruddle wrote/,
+    );
     const to = into();
     await unpack(zipSync({ 'shot.json': text('{}'), '../out.txt': text('x'), 'geometry/../../x.geometry': text('x') }), to);
     expect(readdirSync(to)).toEqual([]);
