@@ -70,7 +70,7 @@ describe('the tuning loop', () => {
 
       // Prediction: from the Sketch, with ranges; no time, as this machine has computed nothing yet.
       const table = '[data-testid=cost-table]';
-      await waitForText(page, table, /Memory.*\d+ MB ± \d+ %/);
+      await waitForText(page, table, /Memory.*\d+–\d+ MB/);
       await page.waitForFunction(() => document.body.textContent?.includes('Predicted from the Sketch'));
 
       // Test, with its own finding.

@@ -1,1 +1,1 @@
-export { parseQuantity, formatQuantity, formatBytes, formatCount, formatSeconds, type Unit, UNITS } from './quantity';
+export { parseQuantity, formatQuantity, formatBytes, formatCount, formatRange, formatSeconds, type Unit, UNITS } from './quantity';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { formatBytes, formatCount, formatQuantity, formatSeconds, parseQuantity } from '.';
+import { formatBytes, formatCount, formatQuantity, formatRange, formatSeconds, parseQuantity } from '.';
 
 const value = (text: string, unit: Parameters<typeof parseQuantity>[1]): number | string => {
   const p = parseQuantity(text, unit);
@@ -53,5 +53,15 @@ describe('quantities', () => {
       '1 h 20 min',
     ]);
     for (const v of [0.09, 3, 0.333]) expect(value(formatQuantity(v, 'metre'), 'metre')).toBeCloseTo(v, 9);
+  });
+});
+
+describe('a range', () => {
+  it('names its unit once where both ends have the same, and is one value where they read alike', () => {
+    expect(formatRange(13, 18, formatSeconds)).toBe('13–18 s');
+    expect(formatRange(50, 130, formatSeconds)).toBe('50 s–2 min');
+    expect(formatRange(3600, 4800, formatSeconds)).toBe('1 h–1 h 20 min');
+    expect(formatRange(24e6, 24.2e6, formatBytes)).toBe('24 MB');
+    expect(formatRange(900, 1300, formatCount)).toBe('900–1.3 k');
   });
 });

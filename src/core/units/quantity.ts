@@ -101,3 +101,11 @@ export function formatSeconds(seconds: number): string {
   const rest = minutes % 60;
   return rest === 0 ? `${String(Math.floor(minutes / 60))} h` : `${String(Math.floor(minutes / 60))} h ${String(rest)} min`;
 }
+
+/** A range as its two ends: `13–18 s`, `50 s–2 min`; one value where both ends read alike. */
+export function formatRange(low: number, high: number, show: (value: number) => string): string {
+  const [from, to] = [show(low), show(high)];
+  if (from === to) return to;
+  const [a, b] = [from, to].map((text) => /^([-\d.]+) ?(\D*)$/.exec(text));
+  return a && b && a[2] === b[2] ? `${a[1] ?? ''}–${to}` : `${from}–${to}`;
+}

@@ -2,17 +2,12 @@ import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import { type DetailedPrediction, type Range } from '#core/cost';
 import { type Rung, RUNGS, rungTitle } from '#core/shot';
-import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
+import { formatBytes, formatCount, formatQuantity, formatRange, formatSeconds } from '#core/units';
 import { useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from './bench-context';
 
-/** `50 ± 7 min`, in the unit of the middle; lopsided ranges as `20-80 min`. */
-function rangeText(r: Range, show: (v: number) => string): string {
-  const half = (r.high - r.low) / 2 / r.likely;
-  if (half < 0.04) return show(r.likely);
-  return `${show(r.likely)} ± ${String(Math.round(half * 100))} %`;
-}
+const rangeText = (r: Range, show: (v: number) => string): string => formatRange(r.low, r.high, show);
 
 /** What was measured beside what the sheet is predicted to take. */
 export function CostTable(): ReactElement {

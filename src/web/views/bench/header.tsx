@@ -5,7 +5,7 @@ import Tooltip from '@mui/material/Tooltip';
 import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, type ReactNode, useEffect } from 'react';
 import { type Range } from '#core/cost';
-import { formatBytes, formatSeconds } from '#core/units';
+import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { commands } from '#web/commands';
 import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
 import { Gauge, Icon, useColours } from '#web/ui';
@@ -16,7 +16,7 @@ import { SKETCH } from './shown-run';
 import { useStarter } from './start-run';
 import { VariantMenu } from './variant-menu';
 
-const span = (r: Range, show: (v: number) => string): string => `${show(r.low)} to ${show(r.high)}`;
+const span = (r: Range, show: (v: number) => string): string => formatRange(r.low, r.high, show);
 
 export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolean; onFindings: () => void }): ReactElement {
   const c = useColours();

@@ -65,7 +65,7 @@ describe('starting a run', () => {
     await press('final');
     await expect
       .element(dialog)
-      .toHaveTextContent(/This Final would break a budget.*1 h 30 min.*1 h 3 min to 2 h 15 min.*The time budget would be broken/);
+      .toHaveTextContent(/This Final would break a budget.*1 h 30 min.*1 h 3 min–2 h 15 min.*The time budget would be broken/);
     expect(asked).toEqual([]);
     await press('Start anyway');
     await expect.poll(() => asked.map((a) => a.body)).toEqual([{ variantId: 'variant-1', rung: 'final', overBudget: true }]);

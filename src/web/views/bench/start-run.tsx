@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { type ReactElement, useCallback, useState } from 'react';
 import { findAll } from '#core/checks';
 import { resolvePlan, rungTitle } from '#core/shot';
-import { formatBytes, formatSeconds } from '#core/units';
+import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { ApiError, api, mainSketch, navigate, say, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from './bench-context';
@@ -108,10 +108,10 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
               row(
                 'Time',
                 formatSeconds(p.time.likely),
-                `${formatSeconds(p.time.low)} to ${formatSeconds(p.time.high)}; done ${clockTime(p.time.likely)}`,
+                `${formatRange(p.time.low, p.time.high, formatSeconds)}; done ${clockTime(p.time.likely)}`,
               )}
-            {row('Disk', formatBytes(p.disk.likely), `${formatBytes(p.disk.low)} to ${formatBytes(p.disk.high)}`)}
-            {row('Memory', formatBytes(p.memory.likely), `${formatBytes(p.memory.low)} to ${formatBytes(p.memory.high)}`)}
+            {row('Disk', formatBytes(p.disk.likely), formatRange(p.disk.low, p.disk.high, formatBytes))}
+            {row('Memory', formatBytes(p.memory.likely), formatRange(p.memory.low, p.memory.high, formatBytes))}
           </Box>
         )}
         {breaks.map((f) => (
