@@ -9,7 +9,7 @@ let folder = '';
 
 const small = (lastFrame: number): string =>
   JSON.stringify({
-    ruddle: 2,
+    ruddle: 3,
     name: 'Puff',
     lastFrame,
     variants: [

@@ -6,9 +6,9 @@ import type { ShotFile } from '../src/core/shot/index';
 import { addShot, pictureOf, press, start, waitForRun, waitForText, withPage } from './page';
 
 /** How many colours there are in a part of a picture: a canvas that is empty has one, and what lies over it some. */
-async function coloursIn(page: Page, png: string, selector: string): Promise<number> {
+async function coloursIn(page: Page, png: string, selector: string, part: readonly [number, number, number, number]): Promise<number> {
   return await page.evaluate(
-    async (data: string, s: string) => {
+    async (data: string, s: string, [left, top, wide, high]: readonly [number, number, number, number]) => {
       const image = new Image();
       image.src = `data:image/png;base64,${data}`;
       await image.decode();
@@ -16,17 +16,21 @@ async function coloursIn(page: Page, png: string, selector: string): Promise<num
       const canvas = new OffscreenCanvas(Math.round(box.width), Math.round(box.height));
       const context = canvas.getContext('2d', { willReadFrequently: true })!;
       context.drawImage(image, -box.x, -box.y);
-      // The middle: what lies over it stands at its edges.
-      const [x, y] = [Math.round(box.width * 0.25), Math.round(box.height * 0.35)];
-      const pixels = context.getImageData(x, y, Math.round(box.width * 0.5), Math.round(box.height * 0.45)).data;
+      const [x, y] = [Math.round(box.width * left), Math.round(box.height * top)];
+      const pixels = context.getImageData(x, y, Math.round(box.width * wide), Math.round(box.height * high)).data;
       const colours = new Set<number>();
       for (let n = 0; n < pixels.length; n += 4) colours.add((pixels[n]! << 16) | (pixels[n + 1]! << 8) | pixels[n + 2]!);
       return colours.size;
     },
     png,
     selector,
+    part,
   );
 }
+
+/** Left, top, width and height as parts of the element. In the viewport other things lie over the edges; in the strip the first frames stand at its left. */
+const MIDDLE = [0.25, 0.35, 0.5, 0.45] as const;
+const BARS = [0.02, 0.35, 0.96, 0.45] as const;
 
 describe('what stands on the screen', () => {
   it('stays until the next picture is whole: fifty pictures of a run that computes, through resizes and at its end, none of them empty', async () => {
@@ -46,8 +50,8 @@ describe('what stands on the screen', () => {
         const png = await pictureOf(page);
         const at = `picture ${String(n)}: ${await page.$eval('[data-testid=run-state]', (e) => e.textContent ?? '')}`;
         seen.push({
-          viewport: await coloursIn(page, png, '[data-testid=viewport]'),
-          strip: await coloursIn(page, png, '[data-testid=frame-strip]'),
+          viewport: await coloursIn(page, png, '[data-testid=viewport]', MIDDLE),
+          strip: await coloursIn(page, png, '[data-testid=frame-strip]', BARS),
           at,
         });
       }

@@ -117,7 +117,7 @@ describe('one upload does not take the server down', () => {
         },
       },
     }));
-    const body = JSON.stringify({ ruddle: 2, name: 'Chained', variants: [{ name: 'One', settings: { sources } }] });
+    const body = JSON.stringify({ ruddle: 3, name: 'Chained', variants: [{ name: 'One', settings: { sources } }] });
     expect(body.length).toBeLessThan(20_000);
     const began = performance.now();
     const response = await post('/shots', body, 'application/json');
@@ -140,7 +140,7 @@ describe('a request that is none', () => {
       status: 400,
       message: expect.stringMatching(/more than 64 deep/) as string,
     });
-    const deep = JSON.stringify({ ruddle: 2, name: 'x', variants: [] }).replace('[]', '{"a":'.repeat(60) + '1' + '}'.repeat(60));
+    const deep = JSON.stringify({ ruddle: 3, name: 'x', variants: [] }).replace('[]', '{"a":'.repeat(60) + '1' + '}'.repeat(60));
     expect((await post('/shots', deep, 'application/json')).status).toBe(400);
     const traced = await raw(`TRACE /api/status HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n`);
     expect(traced).toMatch(/^HTTP\/1\.1 405/);

@@ -1,3 +1,4 @@
+import { availableParallelism, loadavg } from 'node:os';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { describe, expect, inject, it } from 'vitest';
@@ -107,10 +108,11 @@ describe('the tuning loop', () => {
       const entry = evidence.knowledge.record.find((r) => r.run === run.id)!;
       expect(entry.prediction).toEqual(run.prediction);
       expect(entry.measured.disk).toBe(run.bytes);
-      // In calibrated seconds, as the prediction: what else the machine did meanwhile does not count.
+      // In calibrated seconds, as the prediction; on a machine with more to do than cores each thread waits for its turn as well.
+      const crowd = Math.max(1, loadavg()[0]! / availableParallelism());
       const off = entry.measured.time / run.prediction!.time!.likely;
       expect(off).toBeGreaterThan(0.4);
-      expect(off).toBeLessThan(2.5);
+      expect(off).toBeLessThan(2.5 * crowd);
       await press(page, 'Prediction record');
       await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);
       await page.waitForSelector('[role=dialog] .js-plotly-plot .points path');

@@ -18,7 +18,7 @@ const SPINS = 200_000;
 
 /** The body of a helper thread: enters each launch that it finds open, takes chunks of it, leaves. Returns when told to stop. */
 export function helpLoop({ module, memory, control, index }: HelperStart): void {
-  const kernels = instantiate(module, memory);
+  const kernels = instantiate(module, memory, index);
   const names = kernelNames(module);
   const shared = controlOf(control);
   const { words, args } = shared;

@@ -497,11 +497,11 @@ describe('force and projection kernels', () => {
       const { team, grid, o } = c;
       const level = grid.hierarchy.finest;
       const [u, v, w, d, t] = [c.field(), c.field(), c.field(), c.field(), c.field()];
-      const out = team.allocate(level.count * 40);
+      const out = team.allocate(level.count * 48);
       const f = [d, t, u, v, w].map((x) => x.pointer);
       team.launch('tileStatistics', level.count, level.context, ...f, 0.25, 0.1, 0.2, 0.3, 0.995, 1.24, out);
-      const view = team.floats(out, level.count * 10);
-      const most = (n: number): number => Math.max(...Array.from({ length: level.count }, (_x, k) => view[10 * k + n]!));
+      const view = team.floats(out, level.count * 12);
+      const most = (n: number): number => Math.max(...Array.from({ length: level.count }, (_x, k) => view[12 * k + n]!));
       let [density, heat, motion, speed] = [0, 0, 0, 0];
       o.each((at) => {
         if (o.status[at] === 1) {
@@ -517,7 +517,7 @@ describe('force and projection kernels', () => {
       expect(most(1)).toBeCloseTo(heat, 6);
       expect(most(2)).toBeCloseTo(motion, 6);
       // The places named are the ones where something is.
-      const words = team.words(out, level.count * 10);
+      const words = team.words(out, level.count * 12);
       const records = team.words(level.records, level.count * RECORD_WORDS);
       for (let n = 0; n < level.count; n++) {
         let want = 0;
@@ -527,19 +527,22 @@ describe('force and projection kernels', () => {
           const found = Math.abs(d.values[at]!) > Math.fround(0.995) || Math.abs(Math.fround(t.values[at]! - 0.25)) > Math.fround(1.24);
           if (found) want |= (1 << (cell & 7)) | (0x100 << ((cell >> 3) & 7)) | (0x10000 << (cell >> 6));
         }
-        expect(words[10 * n + 8]).toBe(want);
+        expect(words[12 * n + 8]).toBe(want);
       }
-      const sums = team.allocate(level.count * 16);
-      team.launch('tileSums', level.count, level.context, d.pointer, u.pointer, v.pointer, w.pointer, sums);
-      expect(sumTiles(c, sums, 2)).toBeCloseTo(
+      const sums = team.allocate(level.count * 24);
+      team.launch('tileSums', level.count, level.context, d.pointer, t.pointer, 0.25, u.pointer, v.pointer, w.pointer, sums);
+      expect(sumTiles(c, sums, 3)).toBeCloseTo(
         o.sum((at) => d.values[at]!),
         6,
       );
-      expect(sumTiles(c, sums, 2, 1)).toBeCloseTo(
+      const warmth = o.sum((at) => t.values[at]! - 0.25);
+      expect(sumTiles(c, sums, 3, 1)).toBeCloseTo(warmth, 4);
+      expect(sumTiles(c, out, 6, 5)).toBeCloseTo(warmth, 4);
+      expect(sumTiles(c, sums, 3, 2)).toBeCloseTo(
         o.sumAll((at) => (u.values[at]! ** 2 + v.values[at]! ** 2 + w.values[at]! ** 2) / 2),
         3,
       );
-      expect(sumTiles(c, out, 5, 2)).toBeCloseTo(
+      expect(sumTiles(c, out, 6, 2)).toBeCloseTo(
         o.sum((at) => d.values[at]!),
         6,
       );

@@ -17,7 +17,8 @@ export const kernelModule = (): WebAssembly.Module => (compiled ??= new WebAssem
 
 export type Kernels = Readonly<Record<string, (begin: number, end: number, ...args: number[]) => void>>;
 
-export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory): Kernels {
+/** `thread`: 0 for the one that launches; kernels with memory of their own have it by this number. */
+export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memory, thread: number): Kernels {
   const instance = new WebAssembly.Instance(module, {
     env: {
       memory,
@@ -26,7 +27,9 @@ export function instantiate(module: WebAssembly.Module, memory: WebAssembly.Memo
       },
     },
   });
-  return instance.exports as unknown as Kernels;
+  const kernels = instance.exports as unknown as Kernels;
+  kernels['beThread']?.(thread, 0);
+  return kernels;
 }
 
 /** Kernels numbered: the same order in every thread, as it comes from the same module. */

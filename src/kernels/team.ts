@@ -78,7 +78,7 @@ export function createTeam(options: TeamOptions): Team {
   const module = kernelModule();
   const memory = new WebAssembly.Memory({ initial: 256, maximum: 65536, shared: true });
   const arena = new Arena(memory, options.arenaBytes);
-  const kernels = instantiate(module, memory);
+  const kernels = instantiate(module, memory, 0);
   const names = kernelNames(module);
   const numbers = new Map(names.map((name, n) => [name, n]));
   const control = options.control ?? newControl(options.threads);

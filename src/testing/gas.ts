@@ -66,7 +66,7 @@ const base: GasOptions = {
     colour: false,
     coordinates: false,
     velocityAdvection: 'maccormack',
-    scalarAdvection: 'maccormack',
+    scalarAdvection: 'ppm',
     keepsMass: false,
     moves: {},
   },

@@ -3,3 +3,4 @@ export { gasOptions, runGas, still, solid, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';
 export type { Scene } from './oracles';
 export { type Soup, soup, boxSoup, ballSoup, sheetSoup, meshShape } from './meshes';
+export { TRANSPORT_CASES, carryCase, type TransportCase, type TransportResult } from './transport';

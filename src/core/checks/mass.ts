@@ -1,55 +1,72 @@
-import { formatQuantity } from '#core/units';
-import { type Check, type Remedy, framesOf, framesText } from './finding';
+import type { FrameReport, Ledger } from '#core/gas';
+import { type Check, type Finding, type Remedy, framesOf, framesText } from './finding';
 
-/** Of the mass at hand, a frame. */
-const ALLOWED = 0.01;
-/** Frames with less than this part of the run's largest mass say little: a few voxels at the source rule them. */
+/** Of all that has come by then: what advection itself may have made or lost, added up. */
+const ALLOWED = 0.02;
+/** Frames by which less than this part of it has come say little: a few voxels at the source rule them. */
 const ENOUGH = 0.25;
 
-/** Advection itself makes or loses matter; above one per cent a frame the amount on screen is the grid's, not the shot's. */
+/** Of what sources and fire brought and took, whichever way. */
+const came = (l: Ledger): number => Math.abs(l.sources) + Math.abs(l.burning) + Math.abs(l.expansion ?? 0);
+
+interface Drift {
+  /** Largest running sum, as a part of what had come by then. */
+  readonly share: number;
+  readonly off: readonly FrameReport[];
+}
+
+/** A scheme's numerical change adds up: a hundredth of a per cent a frame is nothing, ten per cent after a hundred frames is seen. */
+function driftOf(reports: readonly FrameReport[], ledgerOf: (r: FrameReport) => Ledger | undefined): Drift {
+  const ledgers = reports.map(ledgerOf);
+  const first = ledgers[0];
+  let all = Math.abs(first?.start ?? 0);
+  for (const l of ledgers) all += l ? came(l) : 0;
+  let [brought, change, share] = [Math.abs(first?.start ?? 0), 0, 0];
+  const off: FrameReport[] = [];
+  reports.forEach((r, n) => {
+    const l = ledgers[n];
+    if (!l) return;
+    brought += came(l);
+    change += l.advection;
+    const now = change / brought;
+    if (brought < ENOUGH * all || !(Math.abs(now) > ALLOWED)) return;
+    off.push(r);
+    if (Math.abs(now) > Math.abs(share)) share = now;
+  });
+  return { share, off };
+}
+
+/** Advection itself makes or loses matter and heat: what the grid did, not the shot. */
 export const numericalMass: Check = {
   id: 'numerical-mass',
   find({ settings, reports }) {
-    const largest = Math.max(0, ...reports.map((r) => r.mass.end));
-    const off = reports.filter((r) => r.mass.start > ENOUGH * largest && Math.abs(r.mass.advection) > ALLOWED * r.mass.start);
-    const frames = framesOf(off);
-    if (!frames) return [];
-    const share = off.reduce((m, r) => (Math.abs(r.mass.advection / r.mass.start) > Math.abs(m) ? r.mass.advection / r.mass.start : m), 0);
-    const { scalarAdvection } = settings.matter;
-    const size = Number((settings.detail.voxelSize * 0.8).toPrecision(3));
+    const { scalarAdvection, keepsMass } = settings.matter;
     const remedies: Remedy[] = [];
-    if (settings.stepping.cfl > 1) {
+    if (scalarAdvection !== 'ppm') {
       remedies.push({
-        title: `CFL number ${String(settings.stepping.cfl)} → 1`,
-        edits: [
-          { path: 'stepping.cfl', value: 1 },
-          { path: 'stepping.maxSubsteps', value: Math.min(64, Math.max(settings.stepping.maxSubsteps, 2 * settings.stepping.maxSubsteps)) },
-        ],
+        title: 'Advection of density → Conservative (PPM)',
+        edits: [{ path: 'matter.scalarAdvection', value: 'ppm' }],
       });
     }
-    remedies.push({
-      title: `Voxel size ${formatQuantity(settings.detail.voxelSize, 'metre')} → ${formatQuantity(size, 'metre')}`,
-      edits: [{ path: 'detail.voxelSize', value: size }],
+    const drifts = [
+      ['matter', driftOf(reports, (r) => r.mass)],
+      ['heat', driftOf(reports, (r) => r.heat)],
+    ] as const;
+    return drifts.flatMap(([what, { share, off }]): Finding[] => {
+      const frames = framesOf(off);
+      if (!frames) return [];
+      const conserve: Remedy = { title: 'Conserve mass off → on', edits: [{ path: 'matter.keepsMass', value: true }] };
+      return [
+        {
+          id: what === 'heat' ? 'numerical-heat' : 'numerical-mass',
+          group: 'matter',
+          severity: 'warning',
+          title: `Advection ${share > 0 ? 'made' : 'lost'} ${Math.abs(100 * share).toFixed(1)} % of the ${what}`,
+          text: `In ${framesText(frames)}: added up, against all that sources and fire brought. It shows as smoke that swells or thins${what === 'heat' ? ', and rises too fast or too slowly' : ''}. Shorter substeps make it worse; only a conservative scheme keeps it.`,
+          frames,
+          remedies: what === 'matter' && scalarAdvection !== 'ppm' && !keepsMass ? [...remedies, conserve] : remedies,
+        },
+      ];
     });
-    if (!settings.matter.keepsMass) {
-      remedies.unshift({ title: 'Keep the amount off → on', edits: [{ path: 'matter.keepsMass', value: true }] });
-    }
-    if (scalarAdvection === 'linear') {
-      remedies.unshift({
-        title: 'Advection of density Linear → MacCormack',
-        edits: [{ path: 'matter.scalarAdvection', value: 'maccormack' }],
-      });
-    }
-    return [
-      {
-        id: 'numerical-mass',
-        group: 'matter',
-        severity: 'warning',
-        title: `Advection ${share > 0 ? 'adds' : 'loses'} up to ${Math.abs(100 * share).toFixed(1)} % of the matter a frame`,
-        text: `In ${framesText(frames)}. No scheme on a grid keeps mass exactly; above 1 % it shows as smoke that swells or thins. Shorter substeps and finer voxels help.`,
-        frames,
-        remedies,
-      },
-    ];
   },
 };

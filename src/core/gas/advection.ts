@@ -212,8 +212,9 @@ export class EdgeVelocities {
   }
 }
 
-export const schemes = (options: GasOptions): { velocity: AdvectionScheme; scalars: AdvectionScheme } => ({
+export const schemes = (options: GasOptions): { velocity: AdvectionScheme; scalars: AdvectionScheme | null } => ({
   // The halves of a reflection are monotone cubic.
   velocity: ADVECTION[options.matter.velocityAdvection === 'reflection' ? 'cubic' : options.matter.velocityAdvection],
-  scalars: ADVECTION[options.matter.scalarAdvection],
+  /** null: matter is carried as amounts (carrying.ts). */
+  scalars: options.matter.scalarAdvection === 'ppm' ? null : ADVECTION[options.matter.scalarAdvection],
 });

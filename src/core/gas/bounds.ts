@@ -24,8 +24,8 @@ import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type Act
 import { findEdges, type EdgeFaces } from './edges';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
-import { type SweptMass, sweep } from './sweep';
-import type { FrameReport } from './report';
+import { type Swept, sweep } from './sweep';
+import type { Amounts, FrameReport } from './report';
 
 /**
  * Bounds: the window in memory and the active tiles in it. Keeps the promise that everything outside active tiles holds the ambient values,
@@ -93,11 +93,11 @@ export class Bounds {
     this.#adopt(set);
   }
 
-  /** Follows the matter. Returns whether anything changed, and what density (x voxels) was in tiles that went to sleep. */
-  follow(census: Census, frame: number): { changed: boolean; asleep: number } {
+  /** Follows the matter. Returns whether anything changed, and what (x voxels) was in tiles that went to sleep. */
+  follow(census: Census, frame: number): { changed: boolean; asleep: Amounts } {
     const set = this.#choose(census);
     const old = this.active;
-    if (set.flags.every((f, t) => f === old.flags[t])) return { changed: false, asleep: 0 };
+    if (set.flags.every((f, t) => f === old.flags[t])) return { changed: false, asleep: { mass: 0, heat: 0 } };
     const asleep = this.#putToSleep(set);
     const window = this.#fit(set, this.window, frame);
     if (!sameWindow(window, this.window)) this.#refit(window);
@@ -124,8 +124,8 @@ export class Bounds {
     });
   }
 
-  /** Moving solids take their new place. Returns what the change did to the density, in density x voxels: what they pushed out of the world, and what was filled in behind them. */
-  moveSolids(moving: readonly MovingSolid[]): SweptMass {
+  /** Moving solids take their new place. Returns what the change did, in amounts x voxels: what they covered, and what was filled in behind them. */
+  moveSolids(moving: readonly MovingSolid[]): Swept {
     const { team, hierarchy } = this;
     const before = hierarchy.finest;
     const status = team.bytes(before.status, this.size).slice();
@@ -217,15 +217,17 @@ export class Bounds {
     );
   }
 
-  /** Tiles that are active now and will not be: ambient everywhere, scratch 0. Returns the density that was in them. */
-  #putToSleep(next: ActiveSet): number {
+  /** Tiles that are active now and will not be: ambient everywhere, scratch 0. Returns what was in them. */
+  #putToSleep(next: ActiveSet): Amounts {
     const { team, fields } = this;
     const level = this.hierarchy.finest;
     const records = team.words(level.records, level.count * RECORD_WORDS);
     const status = team.bytes(level.status, this.size);
     const density = team.floats(fields.density, this.size);
     const [lx, ly] = [this.limit.nx / TILE, this.limit.ny / TILE];
-    let asleep = 0;
+    const temperature = team.floats(fields.temperature, this.size);
+    const { ambient } = this.options.matter;
+    const asleep = { mass: 0, heat: 0 };
     for (let r = 0; r < records.length; r += RECORD_WORDS) {
       const tile = [1, 2, 3].map((n) => (records[r + n] ?? 0) / TILE) as [number, number, number];
       const x = tile[0] + (this.window.ox - this.limit.ox) / TILE;
@@ -235,7 +237,11 @@ export class Bounds {
       const base = records[r] ?? 0;
       for (let row = 0; row < 64; row++) {
         const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
-        for (let n = o; n < o + TILE; n++) if (status[n] === 1) asleep += density[n] ?? 0;
+        for (let n = o; n < o + TILE; n++) {
+          if (status[n] !== 1) continue;
+          asleep.mass += density[n] ?? 0;
+          asleep.heat += (temperature[n] ?? 0) - ambient;
+        }
         for (const name of this.#names) {
           team.floats(fields[name] + o * 4, TILE).fill(this.ambientOf(name));
         }

@@ -2,8 +2,16 @@ import { type KernelTeam, type Level, RECORD_WORDS } from '#core/grid';
 import type { GasFields } from './fields';
 import type { Fire, GasOptions } from './options';
 
-/** Burns what is hot enough for `dt` seconds. Returns the soot that it made, in density x voxels. `partial`: room for a double a tile. */
-export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fire, ambient: number, dt: number, partial: number): number {
+/** x voxels. */
+export interface Burnt {
+  soot: number;
+  heat: number;
+  /** Heat that flames radiated. */
+  lost: number;
+}
+
+/** Burns what is hot enough for `dt` seconds. `partial`: room for three doubles a tile. */
+export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fire, ambient: number, dt: number, partial: number): Burnt {
   team.launch(
     'burn',
     level.count,
@@ -21,19 +29,24 @@ export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fir
     dt,
     partial,
   );
-  let made = 0;
-  for (const part of team.doubles(partial, level.count)) made += part;
-  return made;
+  const burnt = { soot: 0, heat: 0, lost: 0 };
+  const parts = team.doubles(partial, level.count * 3);
+  for (let n = 0; n < parts.length; n += 3) {
+    burnt.soot += parts[n] ?? 0;
+    burnt.heat += parts[n + 1] ?? 0;
+    burnt.lost += parts[n + 2] ?? 0;
+  }
+  return burnt;
 }
 
-/** Fuel is matter too: marks where it is in the places that tileStatistics left (ten words a tile). */
+/** Fuel is matter too: marks where it is in the places that tileStatistics left (twelve words a tile). */
 export function markFuel(team: KernelTeam, level: Level, fuelField: number, size: number, places: Int32Array, options: GasOptions): void {
   const fuel = team.floats(fuelField, size);
   const status = team.bytes(level.status, size);
   const records = team.words(level.records, level.count * RECORD_WORDS);
   for (let t = 0; t < level.count; t++) {
     const base = records[t * RECORD_WORDS] ?? 0;
-    let where = places[10 * t + 8] ?? 0;
+    let where = places[12 * t + 8] ?? 0;
     for (let row = 0; row < 64; row++) {
       const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
       for (let n = 0; n < 8; n++) {
@@ -41,6 +54,6 @@ export function markFuel(team: KernelTeam, level: Level, fuelField: number, size
           where |= (1 << n) | (0x100 << (row & 7)) | (0x10000 << (row >> 3));
       }
     }
-    places[10 * t + 8] = where;
+    places[12 * t + 8] = where;
   }
 }

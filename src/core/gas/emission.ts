@@ -24,11 +24,23 @@ export function emission(s: GasSource, x: number, y: number, z: number, time: nu
   return 1 - n.amount + (2 * n.amount * sum) / SUBSAMPLES;
 }
 
+/**
+ * A voxel that a source covers in part holds its amount in that part; the rest is what the voxel had outside of it. That cannot be told apart, so: no less
+ * than the source's share, nothing given where there is more but not more than the source itself has, and what is beyond that comes closer by the share.
+ * However often it is applied, still gas beside a source keeps the source's own amount.
+ */
+function held(old: number, base: number, amount: number, part: number): number {
+  const [now, sign] = [old - base, amount < 0 ? -1 : 1];
+  const [has, wanted] = [now * sign, amount * sign];
+  if (has < wanted * part) return base + amount * part;
+  return has <= wanted ? old : old + (base + amount - old) * part;
+}
+
 /** New value of a field where a source covers `part` of a voxel; `active` seconds of the substep. */
 export function emit(s: GasSource, old: number, amount: number, base: number, part: number, active: number): number {
   switch (s.mode) {
     case 'set':
-      return old + (base + amount - old) * part;
+      return held(old, base, amount, part);
     case 'add':
       return old + amount * active * part;
     case 'blend':
@@ -81,9 +93,15 @@ export class Dyeing {
   }
 }
 
-/** How much of what a voxel held is still in it after a source gave to it. */
-export function keptOf(s: GasSource, old: number, now: number, part: number, active: number): number {
-  // Added or drained: all of it, or what was left.
-  if (s.mode === 'add') return Math.min(old, now);
-  return old * (s.mode === 'set' ? 1 - part : 1 + part * Math.expm1(-active / s.blendTime));
+/** How much of what a voxel held is still in it after a source that covers `part` of it gave its `amount`. */
+export function keptOf(s: GasSource, old: number, now: number, amount: number, part: number, active: number): number {
+  switch (s.mode) {
+    case 'set':
+      return Math.min(now, Math.max(0, now - amount * part));
+    case 'add':
+      // Added or drained: all of it, or what was left.
+      return Math.min(old, now);
+    case 'blend':
+      return old * (1 + part * Math.expm1(-active / s.blendTime));
+  }
 }

@@ -1,8 +1,20 @@
-export type { GasOptions, GasSolid, GasSource, EmissionMode, EmissionNoise, Fire, Turbulence, ForceField, AdvectionName } from './options';
+export type {
+  GasOptions,
+  GasSolid,
+  GasSource,
+  EmissionMode,
+  EmissionNoise,
+  Fire,
+  Turbulence,
+  ForceField,
+  AdvectionName,
+  ScalarAdvectionName,
+} from './options';
 export { solveGas, warmCalibration, GAS_VERSION, type GasFrame, type GasState, type GasEnvironment } from './solver';
 export { solveTogether, reportOfAll, type FrameOfAll } from './together';
-export { type FrameReport, type MassLedger, type Stage, STAGES } from './report';
+export { type FrameReport, type Ledger, type Stage, STAGES } from './report';
 export { ADVECTION } from './advection';
+export { Carrying } from './carrying';
 export { doNotFit, windowBytes } from './fields';
 export { leastBytes } from './feasible';
 export { GRAVITY } from './options';

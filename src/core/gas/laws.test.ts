@@ -471,7 +471,8 @@ describe('refusals', () => {
 
   it('keeping the amount leaves nothing to advection itself, and changes the motion of nothing', async () => {
     await withTeam(1, (team) => {
-      const run = (keepsMass: boolean): GasFrame[] => runGas(team, gasOptions({ lastFrame: 8, matter: { keepsMass } }));
+      const run = (keepsMass: boolean): GasFrame[] =>
+        runGas(team, gasOptions({ lastFrame: 8, matter: { keepsMass, scalarAdvection: 'maccormack' } }));
       const kept = run(true);
       team.reset();
       const free = run(false);

@@ -4,6 +4,8 @@ import type { Vec3 } from '#core/math';
 import type { Followed, Moves } from '#core/moves';
 
 export type AdvectionName = 'linear' | 'maccormack' | 'bfecc' | 'cubic';
+/** Of matter also: flux sweeps that keep it. */
+export type ScalarAdvectionName = AdvectionName | 'ppm';
 /** Of velocity also: two half steps with a projection and a reflection between them. */
 export type VelocityAdvectionName = AdvectionName | 'reflection';
 
@@ -207,7 +209,7 @@ export interface GasOptions {
     readonly colour: boolean;
     readonly coordinates: boolean;
     readonly velocityAdvection: VelocityAdvectionName;
-    readonly scalarAdvection: AdvectionName;
+    readonly scalarAdvection: ScalarAdvectionName;
     /** After each transport the density is scaled so that its sum is what it has to be. */
     readonly keepsMass: boolean;
     readonly moves: Moves;

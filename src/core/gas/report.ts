@@ -5,12 +5,13 @@ export type Stage = 'sources' | 'forces' | 'advection' | 'pressure' | 'bounds' |
 export const STAGES: readonly Stage[] = ['sources', 'forces', 'advection', 'pressure', 'bounds', 'writing'];
 
 /**
- * Where density went, in density x m^3, summed in float64. start + sources + advection - walls - crop - asleep - decay - cutOff - solids + burning + remainder = end.
+ * Where an amount went, summed in float64: density x m^3, or kelvin above ambient x m^3. start + sources + advection + expansion + burning - walls - crop -
+ * asleep - decay - cutOff - solids + remainder = end.
  * `advection` is the scheme's own numerical change; `walls` what left through each open wall; `crop` what crossed into sleeping tiles;
- * `burning` the soot that fire made; `solids` what moving solids covered, less what was filled in behind them;
- * `asleep` what was in tiles when they went to sleep; `remainder` is rounding.
+ * `burning` the soot or the heat that fire made; `expansion` the heat that a growing volume keeps its temperature with; `decay` what faded, or cooled;
+ * `solids` what moving solids covered, less what was filled in behind them; `asleep` what was in tiles when they went to sleep; `remainder` is rounding.
  */
-export interface MassLedger {
+export interface Ledger {
   start: number;
   sources: number;
   advection: number;
@@ -21,9 +22,17 @@ export interface MassLedger {
   cutOff: number;
   solids: number;
   burning: number;
+  expansion: number;
   remainder: number;
   end: number;
 }
+
+/** Of what a run carries: density and heat. */
+export interface Amounts {
+  mass: number;
+  heat: number;
+}
+export type Ledgers = Record<keyof Amounts, Ledger>;
 
 export interface FrameReport {
   readonly frame: number;
@@ -72,7 +81,9 @@ export interface FrameReport {
     /** What advection and projection took (negative) or gave. */
     readonly loss: number;
   };
-  readonly mass: MassLedger;
+  readonly mass: Ledger;
+  /** Of the heat; reports of before gas-5 have none. */
+  readonly heat?: Ledger;
   readonly maxima: { readonly density: number; readonly temperature: number; readonly speed: number };
   /** How long the calibration kernel took, seconds: the machine's speed at that moment. */
   readonly calibrationSeconds: number;
@@ -80,7 +91,7 @@ export interface FrameReport {
   readonly parts?: readonly FrameReport[];
 }
 
-export const emptyLedger = (): MassLedger => ({
+export const emptyLedger = (): Ledger => ({
   start: 0,
   sources: 0,
   advection: 0,
@@ -91,12 +102,15 @@ export const emptyLedger = (): MassLedger => ({
   cutOff: 0,
   solids: 0,
   burning: 0,
+  expansion: 0,
   remainder: 0,
   end: 0,
 });
 
+export const emptyLedgers = (): Ledgers => ({ mass: emptyLedger(), heat: emptyLedger() });
+
 /** Closes the books: the remainder is what the entries do not explain. */
-export function closeLedger(ledger: MassLedger, end: number): void {
+export function closeLedger(ledger: Ledger, end: number): void {
   ledger.end = end;
   const walls = Object.values(ledger.walls).reduce((a, b) => a + b, 0);
   const expected =
@@ -109,6 +123,7 @@ export function closeLedger(ledger: MassLedger, end: number): void {
     ledger.decay -
     ledger.cutOff -
     ledger.solids +
-    ledger.burning;
+    ledger.burning +
+    ledger.expansion;
   ledger.remainder = end - expected;
 }

@@ -8,7 +8,7 @@ import { leastBytes } from './feasible';
 import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
 import { ForceFields } from './force-fields';
 import type { GasOptions } from './options';
-import { type FrameReport, type MassLedger, STAGES, type Stage, closeLedger, emptyLedger } from './report';
+import { type FrameReport, type Ledgers, STAGES, type Stage, closeLedger, emptyLedgers } from './report';
 import { Motion } from './moving';
 import type { PreparedSource } from './prepared';
 import { forgetCovers, prepareSources, sourceSpeed } from './sources';
@@ -16,7 +16,7 @@ import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const GAS_VERSION = 'gas-4';
+export const GAS_VERSION = 'gas-5';
 
 export interface GasFrame {
   readonly report: FrameReport;
@@ -117,7 +117,7 @@ class GasRun {
     const start = (first - options.firstFrame) / options.framesPerSecond;
     this.#bounds.start(this.#step.census(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond + TIME_SLACK), first);
     this.#step.boundsChanged();
-    this.#step.moveSolids(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond, emptyLedger());
+    this.#step.moveSolids(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond, emptyLedgers());
     environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
   }
 
@@ -127,9 +127,10 @@ class GasRun {
     const h = options.voxelSize;
     const seconds = Object.fromEntries(STAGES.map((s) => [s, 0])) as Record<Stage, number>;
     const started = environment.clock();
-    const ledger = emptyLedger();
+    const ledger = emptyLedgers();
     step.measure(frame, 0);
-    ledger.start = step.statistics.mass * h ** 3;
+    ledger.mass.start = step.statistics.mass * h ** 3;
+    ledger.heat.start = step.statistics.warmth * h ** 3;
     const work: Work = { buoyancy: 0, forces: 0, confinement: 0, smoothing: 0, loss: 0 };
     const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
     if (end - begin < TIME_SLACK) {
@@ -140,7 +141,8 @@ class GasRun {
       this.#substeps(frame, begin, end, ledger, work, seconds, totals);
     }
     step.measure(frame, totals.used);
-    closeLedger(ledger, step.statistics.mass * h ** 3);
+    closeLedger(ledger.mass, step.statistics.mass * h ** 3);
+    closeLedger(ledger.heat, step.statistics.warmth * h ** 3);
     const duration = Math.max(end - begin, TIME_SLACK);
     const writing = environment.clock();
     const inRange = frame >= options.firstFrame;
@@ -180,7 +182,8 @@ class GasRun {
         smoothing: watts(work.smoothing),
         loss: watts(work.loss),
       },
-      mass: ledger,
+      mass: ledger.mass,
+      heat: ledger.heat,
       maxima: { density: s.density, temperature: options.matter.ambient + s.heat, speed: s.speed },
       calibrationSeconds: this.#calibrate(),
     };
@@ -191,7 +194,7 @@ class GasRun {
     frame: number,
     begin: number,
     end: number,
-    ledger: MassLedger,
+    ledger: Ledgers,
     work: Work,
     seconds: Record<Stage, number>,
     totals: {
@@ -243,11 +246,12 @@ class GasRun {
     }
   }
 
-  #follow(time: number, dt: number, frame: number, ledger: MassLedger, seconds: Record<Stage, number>): void {
+  #follow(time: number, dt: number, frame: number, ledger: Ledgers, seconds: Record<Stage, number>): void {
     const start = this.environment.clock();
     try {
       const { changed, asleep } = this.#bounds.follow(this.#step.census(time, dt), frame);
-      ledger.asleep += asleep * this.options.voxelSize ** 3;
+      ledger.mass.asleep += asleep.mass * this.options.voxelSize ** 3;
+      ledger.heat.asleep += asleep.heat * this.options.voxelSize ** 3;
       if (changed) {
         forgetCovers(this.#sources);
         this.#step.boundsChanged();

@@ -5,6 +5,7 @@ import { Dyeing, type Factor, emission, emit, keptOf, nearness, product } from '
 import type { Motion, PlacedSource } from './moving';
 import type { GasOptions, Stir, Turbulence } from './options';
 import type { PreparedSource, Yard } from './prepared';
+import type { Amounts } from './report';
 import { emitTrail, touch } from './trail';
 import { noisesOf, turbulenceAt } from './turbulence';
 
@@ -67,24 +68,28 @@ export function forgetCovers(sources: readonly PreparedSource[]): void {
   for (const s of sources) s.covers = null;
 }
 
-/** Applies every source that emits during [time, time + dt]. Returns the density it brought, in density x voxels. */
+/** Applies every source that emits during [time, time + dt]. Returns what they brought, x voxels. */
 export function applySources(
   yard: Yard,
   sources: readonly PreparedSource[],
   time: number,
   dt: number,
   solids: (time: number) => Distance,
-): number {
+): Amounts {
   const { team, level, options, size } = yard;
   const status = team.bytes(level.status, size);
   const h = options.voxelSize;
-  let brought = 0;
+  const brought = { mass: 0, heat: 0 };
+  const bring = (more: Amounts): void => {
+    brought.mass += more.mass;
+    brought.heat += more.heat;
+  };
   for (const s of sources) {
     if (!emitsDuring(s, time, dt)) continue;
     const begin = Math.max(time, s.from);
     const active = Math.min(time + dt, s.to) - begin;
     const near = s.source.contact ? nearness(solids(begin + active), s.source.contact.reach) : null;
-    if (s.trail) brought += emitTrail(yard, s, s.trail, begin, active, near);
+    if (s.trail) bring(emitTrail(yard, s, s.trail, begin, active, near));
     const travel = s.travels ? s.form.travel(s.at(begin).pose, s.at(begin + active).pose) : 0;
     const places = Math.min(PLACES_MOST, Math.max(1, Math.ceil(travel / h)));
     for (let n = 0; n < places; n++) {
@@ -96,7 +101,7 @@ export function applySources(
       const covers = s.covers ?? coversOf({ form: s.form, pose, shell: source.shell }, level, status, h);
       if (!s.travels) s.covers = covers;
       const mask = source.mask && s.picture && throughPicture(source.mask, s.picture, pose.shape, s.form.bounds(pose));
-      brought += applyAt(yard, s, placed, covers, own, from, part, product([near, mask]));
+      bring(applyAt(yard, s, placed, covers, own, from, part, product([near, mask])));
       if (s.trail && near) touch(s.trail, covers.cells, near, h);
     }
   }
@@ -113,13 +118,13 @@ function applyAt(
   time: number,
   active: number,
   where: Factor | null,
-): number {
+): Amounts {
   const density = team.floats(fields.density, size);
   const temperature = team.floats(fields.temperature, size);
   const fuel = fields.fuel === 0 ? null : team.floats(fields.fuel, size);
   const dyeing = new Dyeing(team, fields, size, source, form, pose);
   const { ambient } = options.matter;
-  let brought = 0;
+  const brought = { mass: 0, heat: 0 };
   for (let n = 0; n < cells.index.length; n++) {
     const at = cells.index[n] ?? 0;
     const part = cells.cover[n] ?? 0;
@@ -130,11 +135,15 @@ function applyAt(
       const old = density[at] ?? 0;
       const next = emit(source, old, source.density * factor, 0, part, active);
       density[at] = next;
-      dyeing.apply(at, old, next, keptOf(source, old, next, part, active), x, y, z);
-      brought += (density[at] ?? 0) - old;
+      dyeing.apply(at, old, next, keptOf(source, old, next, source.density * factor, part, active), x, y, z);
+      brought.mass += (density[at] ?? 0) - old;
     }
     if (fuel && source.fuel !== null) fuel[at] = emit(source, fuel[at] ?? 0, source.fuel * factor, 0, part, active);
-    if (source.heat !== null) temperature[at] = emit(source, temperature[at] ?? 0, source.heat * factor, ambient, part, active);
+    if (source.heat !== null) {
+      const old = temperature[at] ?? 0;
+      temperature[at] = emit(source, old, source.heat * factor, ambient, part, active);
+      brought.heat += (temperature[at] ?? 0) - old;
+    }
   }
   const { velocity } = source;
   // Added each second, a velocity is a push; the source's own motion is not one.

@@ -12,11 +12,12 @@ import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
 import { type Motion } from './moving';
 import { movingWalls } from './moving-walls';
-import type { MassLedger, Stage } from './report';
+import type { Amounts, Ledgers, Stage } from './report';
 import { roughness } from './spectrum';
 import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
 import type { PreparedSource } from './prepared';
 import { applySources, emitsDuring, sourceVoxels } from './sources';
+import { takeUpWind } from './wind';
 import { Transport } from './transport';
 import { type TurbulenceLattice, noiseArguments } from './turbulence';
 
@@ -25,9 +26,15 @@ export interface Statistics {
   density: number;
   heat: number;
   speed: number;
-  /** Density x voxels. */
+  /** Density x voxels, and kelvin above ambient x voxels. */
   mass: number;
+  warmth: number;
   /** Half the sum of squared face velocities. */
+  energy: number;
+}
+
+/** Over the active tiles, x voxels. */
+export interface Sums extends Amounts {
   energy: number;
 }
 
@@ -43,9 +50,13 @@ export interface Work {
 /** Largest |divergence| x dt left anywhere: a voxel's content changed by 0.5 % at most. */
 const DIVERGENCE = 5e-3;
 
+/** Words a tile that tileStatistics writes (kernels), and doubles. */
+const STATISTICS_WORDS = 12;
+const SUMS = STATISTICS_WORDS / 2;
+
 /** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
 export class GasStep {
-  readonly statistics: Statistics = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
+  readonly statistics: Statistics = { density: 0, heat: 0, speed: 0, mass: 0, warmth: 0, energy: 0 };
   readonly #edges: EdgeVelocities;
   readonly #pressure: PressureSolver;
   readonly #stats: number;
@@ -78,9 +89,9 @@ export class GasStep {
     this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
     this.#pressure = new PressureSolver(team, bounds.hierarchy, tileCapacity);
-    this.#stats = team.allocate(tileCapacity * 40);
+    this.#stats = team.allocate(tileCapacity * STATISTICS_WORDS * 4);
     this.#faces = new CutFaces(team, bounds, tileCapacity);
-    this.#transport = new Transport(team, options, bounds, fields, this.#faces, this.#edges, () => this.#mass());
+    this.#transport = new Transport(team, options, bounds, fields, this.#faces, this.#edges, () => this.#sums(), tileCapacity);
   }
 
   /** To be called whenever the bounds changed. */
@@ -88,10 +99,11 @@ export class GasStep {
     this.#energyNow = null;
     this.#edges.use(this.bounds.edges);
     this.#faces.boundsChanged();
+    this.#transport.boundsChanged();
   }
 
   /** Puts moving solids where they are at the end of [time, time + dt]; books what they swept. */
-  moveSolids(time: number, dt: number, ledger: MassLedger): void {
+  moveSolids(time: number, dt: number, ledger: Ledgers): void {
     if (!this.motion.hasMovingSolids) return;
     const { team, bounds, options } = this;
     const moving = this.motion.solids(time, dt);
@@ -99,7 +111,9 @@ export class GasStep {
     this.boundsChanged();
     this.#faces.walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
     const cell = options.voxelSize ** 3;
-    ledger.solids += (lost - filled) * cell;
+    ledger.mass.solids += (lost.mass - filled.mass) * cell;
+    ledger.heat.solids += (lost.heat - filled.heat) * cell;
+    this.#transport.swept = { mass: filled.mass - lost.mass, heat: filled.heat - lost.heat };
   }
 
   /** Reads the maxima; throws `not-finite` when a value is not. */
@@ -124,21 +138,22 @@ export class GasStep {
       options.bounds.quietHeat,
       this.#stats,
     );
-    if (f.fuel !== 0) markFuel(team, level, f.fuel, this.bounds.size, team.words(this.#stats, level.count * 10), options);
-    const maxima = team.floats(this.#stats, level.count * 10);
-    const sums = team.doubles(this.#stats, level.count * 5);
-    const s = { density: 0, heat: 0, speed: 0, mass: 0, energy: 0 };
+    if (f.fuel !== 0) markFuel(team, level, f.fuel, this.bounds.size, team.words(this.#stats, level.count * STATISTICS_WORDS), options);
+    const maxima = team.floats(this.#stats, level.count * STATISTICS_WORDS);
+    const sums = team.doubles(this.#stats, level.count * SUMS);
+    const s = { density: 0, heat: 0, speed: 0, mass: 0, warmth: 0, energy: 0 };
     const finite = { density: true, temperature: true, vel: true };
     for (let t = 0; t < level.count; t++) {
-      const [d, h, v] = [maxima[10 * t] ?? 0, maxima[10 * t + 1] ?? 0, maxima[10 * t + 3] ?? 0];
+      const [d, h, v] = [maxima[STATISTICS_WORDS * t] ?? 0, maxima[STATISTICS_WORDS * t + 1] ?? 0, maxima[STATISTICS_WORDS * t + 3] ?? 0];
       if (!Number.isFinite(d)) finite.density = false;
       if (!Number.isFinite(h)) finite.temperature = false;
       if (!Number.isFinite(v)) finite.vel = false;
       s.density = Math.max(s.density, d);
       s.heat = Math.max(s.heat, h);
       s.speed = Math.max(s.speed, v);
-      s.mass += sums[5 * t + 2] ?? 0;
-      s.energy += sums[5 * t + 3] ?? 0;
+      s.mass += sums[SUMS * t + 2] ?? 0;
+      s.energy += sums[SUMS * t + 3] ?? 0;
+      s.warmth += sums[SUMS * t + 5] ?? 0;
     }
     const broken = Object.entries(finite).find(([, ok]) => !ok)?.[0];
     if (broken) {
@@ -158,21 +173,21 @@ export class GasStep {
     const { quietSpeed } = this.options.bounds;
     const level = hierarchy.finest;
     const records = this.team.words(level.records, level.count * RECORD_WORDS);
-    const maxima = this.team.floats(this.#stats, level.count * 10);
-    const places = this.team.words(this.#stats, level.count * 10);
+    const maxima = this.team.floats(this.#stats, level.count * STATISTICS_WORDS);
+    const places = this.team.words(this.#stats, level.count * STATISTICS_WORDS);
     const matter: number[] = [];
     const motion: number[] = [];
     for (let t = 0; t < level.count; t++) {
       const r = t * RECORD_WORDS;
       const [x, y, z] = [(records[r + 1] ?? 0) + window.ox, (records[r + 2] ?? 0) + window.oy, (records[r + 3] ?? 0) + window.oz];
-      const where = places[10 * t + 8] ?? 0;
+      const where = places[STATISTICS_WORDS * t + 8] ?? 0;
       if (where !== 0) {
         const span = (bits: number): [number, number] => [31 - Math.clz32(bits & -bits), 31 - Math.clz32(bits)];
         const [i0, i1] = span(where & 255);
         const [j0, j1] = span((where >> 8) & 255);
         const [k0, k1] = span((where >> 16) & 255);
         matter.push(x + i0, y + j0, z + k0, x + i1, y + j1, z + k1);
-      } else if ((maxima[10 * t + 2] ?? 0) > quietSpeed) motion.push(x, y, z, x + 7, y + 7, z + 7);
+      } else if ((maxima[STATISTICS_WORDS * t + 2] ?? 0) > quietSpeed) motion.push(x, y, z, x + 7, y + 7, z + 7);
     }
     for (const s of this.sources) {
       if (!emitsDuring(s, time, dt)) continue;
@@ -190,9 +205,9 @@ export class GasStep {
   /** Active tiles that hold matter, by the last measurement. */
   get matterTiles(): number {
     const { count } = this.bounds.hierarchy.finest;
-    const places = this.team.words(this.#stats, count * 10);
+    const places = this.team.words(this.#stats, count * STATISTICS_WORDS);
     let tiles = 0;
-    for (let t = 0; t < count; t++) if ((places[10 * t + 8] ?? 0) !== 0) tiles++;
+    for (let t = 0; t < count; t++) if ((places[STATISTICS_WORDS * t + 8] ?? 0) !== 0) tiles++;
     return tiles;
   }
 
@@ -200,7 +215,7 @@ export class GasStep {
   get roughness(): number {
     const { finest } = this.bounds.hierarchy;
     const { u, v, w } = this.fields;
-    return roughness(this.team, finest, [u, v, w], this.bounds.size, this.team.words(this.#stats, finest.count * 10));
+    return roughness(this.team, finest, [u, v, w], this.bounds.size, this.team.words(this.#stats, finest.count * STATISTICS_WORDS));
   }
 
   /** Largest acceleration that the present state can feel, m/s^2. */
@@ -217,7 +232,7 @@ export class GasStep {
     );
   }
 
-  run(time: number, dt: number, ledger: MassLedger, work: Work, seconds: Record<Stage, number>): PressureReport {
+  run(time: number, dt: number, ledger: Ledgers, work: Work, seconds: Record<Stage, number>): PressureReport {
     const timed = <T>(stage: Stage, body: () => T): T => {
       const start = this.clock();
       const result = body();
@@ -233,7 +248,7 @@ export class GasStep {
     const before = this.#energy();
     const reflects = this.options.matter.velocityAdvection === 'reflection';
     timed('advection', () => {
-      this.#transport.advect(dt, reflects ? dt / 2 : dt, ledger, this.#matter.keepsMass);
+      this.#transport.advect(dt, reflects ? dt / 2 : dt, ledger, this.#matter);
     });
     const halfway = reflects ? timed('pressure', () => this.#project(dt)) : null;
     if (reflects) {
@@ -247,7 +262,12 @@ export class GasStep {
       this.emit(time, dt, ledger);
       this.#energyNow = null;
       const { fire, ambient } = this.#matter;
-      if (fire) ledger.burning += burnFuel(this.team, this.bounds.hierarchy.finest, this.fields, fire, ambient, dt, this.#stats) * cell;
+      if (fire) {
+        const { soot, heat, lost } = burnFuel(this.team, this.bounds.hierarchy.finest, this.fields, fire, ambient, dt, this.#stats);
+        ledger.mass.burning += soot * cell;
+        ledger.heat.burning += heat * cell;
+        ledger.heat.decay += lost * cell;
+      }
     });
     timed('forces', () => {
       this.#fade(dt, ledger, cell);
@@ -283,22 +303,24 @@ export class GasStep {
   }
 
   /** Applies the sources alone. */
-  emit(time: number, dt: number, ledger: MassLedger): void {
+  emit(time: number, dt: number, ledger: Ledgers): void {
     const { team, fields, options, bounds } = this;
     const yard = { team, level: bounds.hierarchy.finest, fields, options, size: bounds.size, drift: this.motion.drift(time + dt / 2) };
     // Contact counts with closed walls too: the floor is one.
     const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
     const brought = applySources(yard, this.sources, time, dt, solids);
-    ledger.sources += brought * options.voxelSize ** 3;
+    ledger.mass.sources += brought.mass * options.voxelSize ** 3;
+    ledger.heat.sources += brought.heat * options.voxelSize ** 3;
   }
 
-  #fade(dt: number, ledger: MassLedger, cell: number): void {
+  #fade(dt: number, ledger: Ledgers, cell: number): void {
     const { team, fields: f, options } = this;
     const level = this.bounds.hierarchy.finest;
     const { decayTime, decayRate, coolingTime, ambient, heatSpread, sharpening } = this.#matter;
     const h = options.voxelSize;
     const carries = f.red !== 0 || f.across !== 0;
     if (carries) team.launch('copyTiles', level.count, level.context, f.density, f.b);
+    const warm = heatSpread > 0 || coolingTime !== null ? this.#sums().heat : 0;
     if (heatSpread > 0) spreadCells(team, level, f.temperature, f.a, heatSpread, dt, h);
     if (sharpening > 0) sharpenCells(team, level, f.density, f.a, sharpening, dt);
     const keep = decayTime === null ? 1 : Math.exp(-dt / decayTime);
@@ -306,12 +328,13 @@ export class GasStep {
     if (carries) followDensity(team, level, f, f.b);
     const sums = team.doubles(this.#stats, level.count * 2);
     for (let t = 0; t < level.count; t++) {
-      ledger.decay += (sums[2 * t] ?? 0) * cell;
-      ledger.cutOff += (sums[2 * t + 1] ?? 0) * cell;
+      ledger.mass.decay += (sums[2 * t] ?? 0) * cell;
+      ledger.mass.cutOff += (sums[2 * t + 1] ?? 0) * cell;
     }
     if (coolingTime !== null) {
       team.launch('relax', level.count, level.context, f.temperature, ambient, Math.exp(-dt / coolingTime));
     }
+    if (heatSpread > 0 || coolingTime !== null) ledger.heat.decay += (warm - this.#sums().heat) * cell;
   }
 
   #smooth(dt: number): void {
@@ -369,12 +392,7 @@ export class GasStep {
     const { wind } = bounds;
     const velocity = [f.u, f.v, f.w];
     if (windTime !== null || turbulence) this.#energyNow = null;
-    if (windTime !== null) {
-      const keep = Math.exp(-dt / windTime);
-      velocity.forEach((field, axis) => {
-        team.launch('relax', level.count, level.context, field, wind[axis] ?? 0, keep);
-      });
-    }
+    if (windTime !== null) takeUpWind(team, level, f, wind, Math.exp(-dt / windTime));
     if (turbulence && this.turbulence) {
       const { a, b, n } = this.turbulence;
       const w = bounds.window;
@@ -445,28 +463,23 @@ export class GasStep {
     if (factor !== 1) this.team.launch('scaleTiles', level.count, level.context, this.fields.phi, factor);
   }
 
-  #sums(): { mass: number; energy: number } {
+  #sums(): Sums {
     const { team, fields: f } = this;
     const level = this.bounds.hierarchy.finest;
-    team.launch('tileSums', level.count, level.context, f.density, f.u, f.v, f.w, this.#stats);
-    const sums = team.doubles(this.#stats, level.count * 2);
-    let mass = 0;
-    let energy = 0;
-    for (let t = 0; t < level.count; t++) {
-      mass += sums[2 * t] ?? 0;
-      energy += sums[2 * t + 1] ?? 0;
+    team.launch('tileSums', level.count, level.context, f.density, f.temperature, this.#matter.ambient, f.u, f.v, f.w, this.#stats);
+    const sums = team.doubles(this.#stats, level.count * 3);
+    const all = { mass: 0, heat: 0, energy: 0 };
+    for (let n = 0; n < sums.length; n += 3) {
+      all.mass += sums[n] ?? 0;
+      all.heat += sums[n + 1] ?? 0;
+      all.energy += sums[n + 2] ?? 0;
     }
-    return { mass, energy };
-  }
-
-  #mass(): number {
-    const { mass, energy } = this.#sums();
-    this.#energyNow = energy;
-    return mass;
+    this.#energyNow = all.energy;
+    return all;
   }
 
   #energy(): number {
-    return (this.#energyNow ??= this.#sums().energy);
+    return this.#energyNow ?? this.#sums().energy;
   }
 }
 

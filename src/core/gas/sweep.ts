@@ -1,13 +1,14 @@
 import type { KernelTeam, Level, MovingSolid } from '#core/grid';
 import { carriedFields } from './carried';
 import type { GasFields } from './fields';
+import type { Amounts } from './report';
 
-/** Density x voxels. */
-export interface SweptMass {
+/** Amounts x voxels. */
+export interface Swept {
   /** In cells that a solid covered. */
-  readonly lost: number;
+  readonly lost: Amounts;
   /** Filled into cells that a solid left, as their neighbours have it. */
-  readonly filled: number;
+  readonly filled: Amounts;
 }
 
 export interface Sweep {
@@ -32,7 +33,7 @@ const LAYERS = 6;
  * Rejected: pushing the covered density into the open cells beside. What the flow has already carried ahead is then counted twice: a uniform density of
  * 1 stirred by a paddle rose to 1.66.
  */
-export function sweep({ team, level, fields, before, moving, voxelSize: h, ambient }: Sweep): SweptMass {
+export function sweep({ team, level, fields, before, moving, voxelSize: h, ambient }: Sweep): Swept {
   const { window: w, sx, sp } = level;
   const size = before.length;
   const status = team.bytes(level.status, size);
@@ -64,17 +65,17 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
       }
     }
   }
-  let lost = 0;
+  const lost = { mass: 0, heat: 0 };
   for (const at of covered) {
-    const d = density[at] ?? 0;
+    lost.mass += density[at] ?? 0;
+    lost.heat += (temperature[at] ?? 0) - ambient;
     density[at] = 0;
     temperature[at] = ambient;
     // The pressure's kernels rely on it: 0 wherever there is no unknown.
     phi[at] = 0;
     for (const other of others) other[at] = 0;
-    lost += d;
   }
-  let filled = 0;
+  const filled = { mass: 0, heat: 0 };
   const known = (at: number): boolean => status[at] === 1 && before[at] === 1;
   const done = new Set<number>();
   for (let layer = 0; layer < LAYERS && left.length > 0; layer++) {
@@ -93,7 +94,8 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
       others.forEach((other, n) => (other[at] = rest[n] ?? 0));
       density[at] = d;
       temperature[at] = t;
-      filled += d;
+      filled.mass += d;
+      filled.heat += t - ambient;
       done.add(at);
     }
     left = next;

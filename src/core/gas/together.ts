@@ -1,4 +1,4 @@
-import { type FrameReport, type MassLedger, emptyLedger } from './report';
+import { type FrameReport, type Ledger, emptyLedger } from './report';
 import type { GasEnvironment, GasFrame } from './solver';
 import type { GasOptions } from './options';
 import { solveGas } from './solver';
@@ -38,7 +38,11 @@ export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
   const boxes = parts.flatMap((r) => (r.matterBox ? [r.matterBox] : []));
   const matterTiles = sum((r) => r.matterTiles);
   const mass = emptyLedger();
-  for (const { mass: m } of parts) addLedger(mass, m);
+  const heat = emptyLedger();
+  for (const r of parts) {
+    addLedger(mass, r.mass);
+    if (r.heat) addLedger(heat, r.heat);
+  }
   return {
     frame: first.frame,
     time: first.time,
@@ -73,6 +77,7 @@ export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
       loss: sum((r) => r.energy.loss),
     },
     mass,
+    heat,
     maxima: {
       density: most((r) => r.maxima.density),
       temperature: most((r) => r.maxima.temperature),
@@ -83,7 +88,7 @@ export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
   };
 }
 
-function addLedger(into: MassLedger, { walls, ...amounts }: MassLedger): void {
+function addLedger(into: Ledger, { walls, ...amounts }: Ledger): void {
   for (const name of Object.keys(amounts) as (keyof typeof amounts)[]) into[name] += amounts[name];
   for (const wall of Object.keys(walls) as (keyof typeof walls)[]) into.walls[wall] += walls[wall];
 }

@@ -2,6 +2,7 @@ import { indexOf } from '#core/grid';
 import type { Cover } from './covers';
 import { Dyeing, type Factor, emission, emit } from './emission';
 import type { PreparedSource, Yard } from './prepared';
+import type { Amounts } from './report';
 
 /** A trail that is weaker than this has ended. */
 const TRAIL_ENDS = 0.01;
@@ -25,7 +26,7 @@ export function touch(trail: Map<number, number>, cells: Cover, near: Factor, h:
   }
 }
 
-/** Emits where contact has been, and lets it fade. Returns the density that it brought. */
+/** Emits where contact has been, and lets it fade. Returns what it brought. */
 export function emitTrail(
   { team, level, fields, options, size }: Yard,
   s: PreparedSource,
@@ -33,9 +34,10 @@ export function emitTrail(
   time: number,
   active: number,
   near: Factor | null,
-): number {
+): Amounts {
   const seconds = s.source.contact?.trail ?? null;
-  if (seconds === null) return 0;
+  const brought = { mass: 0, heat: 0 };
+  if (seconds === null) return brought;
   const w = level.window;
   const h = options.voxelSize;
   const { source, pose } = s.at(time + active / 2);
@@ -45,7 +47,6 @@ export function emitTrail(
   const temperature = team.floats(fields.temperature, size);
   const dyeing = new Dyeing(team, fields, size, source, s.form, pose);
   const keep = Math.exp(-active / seconds);
-  let brought = 0;
   for (const [key, mark] of trail) {
     const left = mark * keep;
     if (left < TRAIL_ENDS) {
@@ -70,10 +71,13 @@ export function emitTrail(
       const next = source.mode === 'add' ? given : Math.max(old, given);
       density[at] = next;
       dyeing.apply(at, old, next, Math.min(old, next), px, py, pz);
-      brought += (density[at] ?? 0) - old;
+      brought.mass += (density[at] ?? 0) - old;
     }
-    if (source.heat !== null && source.mode === 'add')
-      temperature[at] = emit(source, temperature[at] ?? 0, source.heat * factor, 0, 1, active);
+    if (source.heat !== null && source.mode === 'add') {
+      const old = temperature[at] ?? 0;
+      temperature[at] = emit(source, old, source.heat * factor, 0, 1, active);
+      brought.heat += (temperature[at] ?? 0) - old;
+    }
   }
   return brought;
 }

@@ -6,6 +6,7 @@
 export function faceFraction(a: number, b: number, c: number, d: number): number {
   if (a > 0 && b > 0 && c > 0 && d > 0) return 1;
   if (a <= 0 && b <= 0 && c <= 0 && d <= 0) return 0;
+  // A corner on the surface belongs to the open side: in the edge of a box, where two walls meet, a face has three such corners and is open whole.
   // Twice the area by the shoelace formula, over the polygon's corners in order.
   const phi = [a, b, c, d] as const;
   let area = 0;
@@ -32,8 +33,8 @@ export function faceFraction(a: number, b: number, c: number, d: number): number
     const y0 = e >= 2 ? 1 : 0;
     const x1 = e === 0 || e === 1 ? 1 : 0;
     const y1 = e === 1 || e === 2 ? 1 : 0;
-    if (p > 0) push(x0, y0);
-    if (p > 0 !== q > 0) {
+    if (p >= 0) push(x0, y0);
+    if (p >= 0 !== q >= 0) {
       const t = p / (p - q);
       push(x0 + (x1 - x0) * t, y0 + (y1 - y0) * t);
     }

@@ -148,7 +148,7 @@ export const forcesSchema = z
     }),
     windTime: optional(2, {
       title: 'Wind takes hold in',
-      help: 'Seconds in which still air takes up the wind. Short: plumes bend sharply.',
+      help: 'Seconds in which still air takes up the wind, along its direction. Short: plumes bend sharply. What moves across the wind, a rise above all, is not slowed by it; without wind nothing is.',
       unit: 'second',
       none: 'not at all',
       min: 0.01,

@@ -145,13 +145,13 @@ export const matterSchema = z
       title: 'Advection of velocity',
       help: 'What carries the motion on. Linear smears most and is the fastest; MacCormack keeps curls at 2.4 times its time; monotone cubic keeps more at 3 times; BFECC most of these, at 3.5 times. Advection-reflection solves the pressure twice and keeps the energy that the projection takes.',
     }),
-    scalarAdvection: choice('maccormack', ADVECTION_NAMES, {
+    scalarAdvection: choice('ppm', { ppm: 'Conservative (PPM)', ...ADVECTION_NAMES } as const, {
       title: 'Advection of density',
-      help: 'The same for density, heat and fuel: how long edges and thin wisps last. None makes more or less than there was beside it.',
+      help: 'The same for density, heat and fuel: how long edges and thin wisps last. Conservative: what leaves a voxel arrives in the next, so that no matter and no heat is made or lost; piecewise parabolic, and sharper than the others.',
     }),
     keepsMass: flag(false, {
-      title: 'Keep the amount',
-      help: 'Scales the density after each transport so that none is made or lost by it. Costs nothing; where much is corrected, thin parts brighten or dim with the rest.',
+      title: 'Conserve mass',
+      help: 'For schemes that do not conserve: scales all density after each transport so that its sum is kept. Where much is corrected, thin parts far away brighten or dim with the rest.',
     }),
     moves: movesSchema,
   })

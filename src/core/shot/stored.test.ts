@@ -77,6 +77,27 @@ describe('shot files of older versions', () => {
     expect(parseShotFile(`\uFEFF${file()}`, 'yard.json')).toEqual(shot);
   });
 
+  it('keep the scheme that they meant: MacCormack, unless they name another; new shots are conservative', () => {
+    const schemes = [1, 2, SHOT_VERSION].map((ruddle) => {
+      const shot = parseShotFile(
+        file({
+          ruddle,
+          variants: [
+            { name: 'A', settings: {} },
+            { name: 'B', settings: { matter: { scalarAdvection: 'cubic', lift: 0.1 } } },
+          ],
+        }),
+        'yard.json',
+      );
+      return shot.variants.map((v) => `${v.settings.matter.scalarAdvection} ${String(v.settings.matter.lift)}`);
+    });
+    expect(schemes).toEqual([
+      ['maccormack 0.02', 'cubic 0.1'],
+      ['maccormack 0.02', 'cubic 0.1'],
+      ['ppm 0.02', 'cubic 0.1'],
+    ]);
+  });
+
   it('of a newer one, nested without end, or with parents that go round: refused with the reason', () => {
     expect(() => parseShotFile(file({ ruddle: 99 }), 'x')).toThrow(/ruddle: found 99; it is from a newer Ruddle/);
     expect(() => parseShotFile('['.repeat(5000) + ']'.repeat(5000), 'x')).toThrow(/more than 64 deep/);

@@ -2,7 +2,7 @@ import { RuddleError } from '#core/errors';
 import { type Json, completedPlan } from './old-plans';
 
 /** Of shot files and of everything that is stored; raised, with a step below, when what an older one holds would be refused or mean something else. */
-export const SHOT_VERSION = 2;
+export const SHOT_VERSION = 3;
 
 /** What is kept apart of a shot: its own fields, a variant's settings, a run's plan. */
 export type Part = 'fields' | 'settings' | 'plan';
@@ -10,13 +10,20 @@ export type Part = 'fields' | 'settings' | 'plan';
 /** From one version to the next. What a part does not name stays as it is. */
 type Step = Partial<Readonly<Record<Part, (stored: Json) => Json>>>;
 
+const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+function withScheme(settings: Json): Json {
+  const matter = isObject(settings['matter']) ? settings['matter'] : {};
+  return { ...settings, matter: { scalarAdvection: 'maccormack', ...matter } };
+}
+
 /** The first turns version 1 into 2. Never edited once it was released: what comes later is one more step. */
 const STEPS: readonly Step[] = [
   // Plans of version 1 lack whatever came after they were stored; from 2 on a plan is complete when it is stored.
   { plan: completedPlan },
+  // Until version 2 matter that named no scheme was moved by MacCormack: it keeps it.
+  { settings: withScheme },
 ];
-
-const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
 
 /** What was written by no version of Ruddle, or by a newer one. */
 const unreadable = (what: string, reason: string): RuddleError<'unreadable'> =>

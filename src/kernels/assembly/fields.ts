@@ -95,10 +95,11 @@ function addInto(sum: v128, v: v128): v128 {
 }
 
 /**
- * Per tile, 40 bytes: float32 largest density, largest |temperature - ambient|, largest |velocity - wind| of any
+ * Per tile, 48 bytes: float32 largest density, largest |temperature - ambient|, largest |velocity - wind| of any
  * component, largest |velocity| of any component; float64 sum of density over fluid cells, half the sum of squared
  * face velocities; then one word: where in the tile matter is (density or heat above its quiet level), bit i of the first byte set when any
- * voxel of that i holds some, the second byte for j, the third for k. A value that is not finite makes its maximum not finite.
+ * voxel of that i holds some, the second byte for j, the third for k; at byte 40 the float64 sum of temperature - ambient over fluid cells. A value that is
+ * not finite makes its maximum not finite.
  */
 export function tileStatistics(
   begin: i32,
@@ -135,6 +136,7 @@ export function tileStatistics(
     let mo = zero;
     let mv = zero;
     let mass = f64x2.splat(0);
+    let heat = f64x2.splat(0);
     let energy = f64x2.splat(0);
     let where: i32 = 0;
     for (let row: usize = 0; row < 64; ++row) {
@@ -162,10 +164,11 @@ export function tileStatistics(
         mv = f32x4.max(mv, f32x4.abs(b));
         mv = f32x4.max(mv, f32x4.abs(e));
         mass = addInto(mass, d);
+        heat = addInto(heat, dT);
         energy = addInto(energy, f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(e, e)));
       }
     }
-    const p = out + <usize>t * 40;
+    const p = out + <usize>t * 48;
     store<f32>(p, largestOf(md));
     store<f32>(p, largestOf(mt), 4);
     store<f32>(p, largestOf(mo), 8);
@@ -173,15 +176,18 @@ export function tileStatistics(
     store<f64>(p, f64x2.extract_lane(mass, 0) + f64x2.extract_lane(mass, 1), 16);
     store<f64>(p, 0.5 * (f64x2.extract_lane(energy, 0) + f64x2.extract_lane(energy, 1)), 24);
     store<i32>(p, where, 32);
+    store<f64>(p, f64x2.extract_lane(heat, 0) + f64x2.extract_lane(heat, 1), 40);
   }
 }
 
-/** Per tile, f64: the sum of a cell field over unknown cells; then half the sum of squared face velocities. */
+/** Per tile, f64: the sums of density and of temperature - ambient over unknown cells; then half the sum of squared face velocities. */
 export function tileSums(
   begin: i32,
   end: i32,
   ctx: usize,
   density: usize,
+  temperature: usize,
+  ambient: f32,
   u: usize,
   v: usize,
   w: usize,
@@ -190,10 +196,12 @@ export function tileSums(
   const sx = <usize>load<i32>(ctx, SX);
   const sp = <usize>load<i32>(ctx, SP);
   const status = <usize>load<u32>(ctx, STATUS);
+  const ta = f32x4.splat(ambient);
   for (let t = begin; t < end; ++t) {
     const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
     const base = <usize>load<i32>(rec, T_BASE);
     let mass = f64x2.splat(0);
+    let heat = f64x2.splat(0);
     let energy = f64x2.splat(0);
     for (let row: usize = 0; row < 64; ++row) {
       const o = base + (row >> 3) * sp + (row & 7) * sx;
@@ -204,14 +212,17 @@ export function tileSums(
           i32x4.splat(1),
         );
         mass = addInto(mass, v128.and(v128.load(density + c), fluid));
+        heat = addInto(heat, v128.and(f32x4.sub(v128.load(temperature + c), ta), fluid));
         const a = v128.load(u + c);
         const b = v128.load(v + c);
         const e = v128.load(w + c);
         energy = addInto(energy, f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(e, e)));
       }
     }
-    store<f64>(out + (<usize>t << 4), f64x2.extract_lane(mass, 0) + f64x2.extract_lane(mass, 1));
-    store<f64>(out + (<usize>t << 4), 0.5 * (f64x2.extract_lane(energy, 0) + f64x2.extract_lane(energy, 1)), 8);
+    const p = out + <usize>t * 24;
+    store<f64>(p, f64x2.extract_lane(mass, 0) + f64x2.extract_lane(mass, 1));
+    store<f64>(p, f64x2.extract_lane(heat, 0) + f64x2.extract_lane(heat, 1), 8);
+    store<f64>(p, 0.5 * (f64x2.extract_lane(energy, 0) + f64x2.extract_lane(energy, 1)), 16);
   }
 }
 

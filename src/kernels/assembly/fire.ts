@@ -4,7 +4,8 @@ import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE } from './layout';
 
 /**
  * In cells at least as hot as `ignition`: the part 1 - keep of the fuel burns, the heat and soot of it are added, and `flame` becomes the fuel burnt a
- * second; elsewhere `flame` is 0. Then, above ambient by theta: d theta / dt = -loss (theta / 1000)^4, in its closed form. Per tile the soot made.
+ * second; elsewhere `flame` is 0. Then, above ambient by theta: d theta / dt = -loss (theta / 1000)^4, in its closed form. Per tile, three f64:
+ * the soot made, the heat given, the heat lost.
  */
 export function burn(
   begin: i32,
@@ -32,6 +33,8 @@ export function burn(
     const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
     const base = load<i32>(rec, T_BASE);
     let made: f64 = 0;
+    let given: f64 = 0;
+    let lost: f64 = 0;
     for (let n = 0; n < 512; ++n) {
       const o = base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
       const q = <usize>o << 2;
@@ -45,14 +48,21 @@ export function burn(
           hot += heat * burnt;
           store<f32>(density + q, load<f32>(density + q) + soot * burnt);
           made += <f64>(soot * burnt);
+          given += <f64>(heat * burnt);
         }
         const theta = hot - ambient;
-        if (cooling > 0 && theta > 1) hot = ambient + theta / Mathf.cbrt(1 + cooling * theta * theta * theta);
+        if (cooling > 0 && theta > 1) {
+          const cooled = theta / Mathf.cbrt(1 + cooling * theta * theta * theta);
+          lost += <f64>(theta - cooled);
+          hot = ambient + cooled;
+        }
         store<f32>(temperature + q, hot);
       }
       store<f32>(flame + q, burnt * perSecond);
     }
-    store<f64>(partial + (<usize>t << 3), made);
+    store<f64>(partial + <usize>t * 24, made);
+    store<f64>(partial + <usize>t * 24, given, 8);
+    store<f64>(partial + <usize>t * 24, lost, 16);
   }
 }
 
@@ -71,5 +81,40 @@ export function expand(begin: i32, end: i32, ctx: usize, b: usize, flame: usize,
         v128.store(b + o, f32x4.add(v128.load(b + o), f32x4.mul(g, v128.load(flame + o))));
       }
     }
+  }
+}
+
+/**
+ * What an expansion leaves of the heat that was carried as an amount: at constant pressure the gas that stays keeps its temperature (rho T does), so the
+ * temperature above ambient is divided by the volume that is left of the cell, 1 - gain x flame, no less than `least`. Per tile the sum it added.
+ */
+export function expandHeat(
+  begin: i32,
+  end: i32,
+  ctx: usize,
+  temperature: usize,
+  flame: usize,
+  ambient: f32,
+  gain: f32,
+  least: f32,
+  partial: usize,
+): void {
+  const sx = <usize>load<i32>(ctx, SX);
+  const sp = <usize>load<i32>(ctx, SP);
+  for (let t = begin; t < end; ++t) {
+    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
+    const base = <usize>load<i32>(rec, T_BASE);
+    let added: f64 = 0;
+    for (let n: usize = 0; n < 512; ++n) {
+      const o = (base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7)) << 2;
+      // The flame is 0 wherever there is no unknown.
+      const burns = load<f32>(flame + o);
+      if (burns == 0) continue;
+      const theta = load<f32>(temperature + o) - ambient;
+      const grown = theta / max<f32>(least, 1 - gain * burns);
+      added += <f64>(grown - theta);
+      store<f32>(temperature + o, ambient + grown);
+    }
+    store<f64>(partial + (<usize>t << 3), added);
   }
 }

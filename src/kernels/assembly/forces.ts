@@ -1,6 +1,7 @@
 // What pushes and changes the gas between advection and projection. Every per-second rate is applied as an exact
 // exponential or a product with dt, so that the number of substeps does not change the result.
 import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_I, T_J, T_K } from './layout';
+import { around } from './advect';
 
 @inline
 function fluidMask(p: usize): v128 {
@@ -61,6 +62,50 @@ export function relax(begin: i32, end: i32, ctx: usize, field: usize, target: f3
       for (let h: usize = 0; h < 32; h += 16) {
         const p = field + base + (row >> 3) * sp + (row & 7) * sx + h;
         v128.store(p, f32x4.add(goal, f32x4.mul(k, f32x4.sub(v128.load(p), goal))));
+      }
+    }
+  }
+}
+
+/**
+ * At the faces of an axis: target = velocity + gain d (speed - velocity . d) along the axis, d a unit direction. Components of other axes are the mean of the
+ * four faces around.
+ */
+export function relaxAlong(
+  begin: i32,
+  end: i32,
+  ctx: usize,
+  u: usize,
+  v: usize,
+  w: usize,
+  axis: i32,
+  target: usize,
+  dx: f32,
+  dy: f32,
+  dz: f32,
+  speed: f32,
+  gain: f32,
+): void {
+  const sx = <usize>load<i32>(ctx, SX) << 2;
+  const sp = <usize>load<i32>(ctx, SP) << 2;
+  const own: usize = axis == 0 ? 4 : axis == 1 ? sx : sp;
+  const field = axis == 0 ? u : axis == 1 ? v : w;
+  const part = f32x4.splat(gain * (axis == 0 ? dx : axis == 1 ? dy : dz));
+  const s = f32x4.splat(speed);
+  const x = f32x4.splat(dx);
+  const y = f32x4.splat(dy);
+  const z = f32x4.splat(dz);
+  for (let t = begin; t < end; ++t) {
+    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
+    const base = <usize>load<i32>(rec, T_BASE) << 2;
+    for (let row: usize = 0; row < 64; ++row) {
+      for (let h: usize = 0; h < 32; h += 16) {
+        const o = base + (row >> 3) * sp + (row & 7) * sx + h;
+        const vx = axis == 0 ? v128.load(u + o) : around(u + o, own, 4);
+        const vy = axis == 1 ? v128.load(v + o) : around(v + o, own, sx);
+        const vz = axis == 2 ? v128.load(w + o) : around(w + o, own, sp);
+        const along = f32x4.add(f32x4.add(f32x4.mul(vx, x), f32x4.mul(vy, y)), f32x4.mul(vz, z));
+        v128.store(target + o, f32x4.add(v128.load(field + o), f32x4.mul(part, f32x4.sub(s, along))));
       }
     }
   }

@@ -2,7 +2,7 @@
 export { advectCells, correctCells, advectFaces, correctFaces, advectFaceList } from './advect';
 export { calibrate } from './calibrate';
 export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';
-export { buoyancy, relax, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
+export { buoyancy, relax, relaxAlong, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
 export {
   buildDiagonal,
   smooth,
@@ -26,6 +26,7 @@ export {
   clearOpenCells,
   clearOpenFaces,
 } from './project';
-export { burn, expand } from './fire';
+export { burn, expand, expandHeat } from './fire';
+export { beThread, carry } from './carry';
 export { roundTripError, carryError, advectCubic } from './advect-more';
 export { addWeighted, scaleByWeights, relaxWeighted, attract, diffuse, sharpen } from './regions';

@@ -15,7 +15,7 @@ let shot: ShotDto;
 const logged: string[] = [];
 
 const small = {
-  ruddle: 2,
+  ruddle: 3,
   name: 'Small puff',
   lastFrame: 3,
   variants: [

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
 import { tables } from '#server/db';
@@ -28,7 +28,7 @@ const small = (lastFrame = 4): ShotFile =>
   parseWith(
     shotFileSchema,
     {
-      ruddle: 2,
+      ruddle: SHOT_VERSION,
       name: 'Small puff',
       lastFrame,
       variants: [

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -39,7 +39,7 @@ const small = (name = 'Small puff', lastFrame = 4): ShotFile =>
   parseWith(
     shotFileSchema,
     {
-      ruddle: 2,
+      ruddle: SHOT_VERSION,
       name,
       lastFrame,
       variants: [

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { statisticsOf } from '#core/cost';
-import { type Settings, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, type Settings, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { EvidenceDto, RunDto, ShotDto } from '#protocol';
 import { openApp, type App } from '.';
 
@@ -25,7 +25,7 @@ const small = (budgets: object = {}): ShotFile =>
   parseWith(
     shotFileSchema,
     {
-      ruddle: 2,
+      ruddle: SHOT_VERSION,
       name: 'Small puff',
       lastFrame: 10,
       budgets,

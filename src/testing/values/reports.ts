@@ -35,6 +35,7 @@ const base: FrameReport = {
     cutOff: 0,
     solids: 0,
     burning: 0,
+    expansion: 0,
     remainder: 0,
     end: 10.2,
   },

@@ -2,9 +2,9 @@
 declare module 'plotly.js/lib/core' {
   const Plotly: {
     register(modules: unknown[]): void;
-    react(element: HTMLElement, data: object[], layout: object, config: object): Promise<void>;
+    react(element: HTMLElement, data: object[], layout: object, config: object): Promise<unknown>;
     purge(element: HTMLElement): void;
-    Plots: { resize(element: HTMLElement): void };
+    Plots: { resize(element: HTMLElement): Promise<unknown> | undefined };
   };
   export default Plotly;
 }

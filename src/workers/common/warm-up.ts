@@ -72,7 +72,7 @@ const WARM: GasOptions = {
     colour: true,
     coordinates: false,
     velocityAdvection: 'maccormack',
-    scalarAdvection: 'maccormack',
+    scalarAdvection: 'ppm',
     keepsMass: false,
     moves: {},
   },

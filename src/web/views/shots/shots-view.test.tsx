@@ -79,7 +79,7 @@ describe('the list of shots', () => {
     await show(<ShotsView />);
     await expect.element(rows.nth(1)).toBeVisible();
     const file = new File(
-      ['{ "ruddle": 2, "name": "x", "variants": [{ "name": "a", "settings": { "detail": { "voxelSize": -1 } } }] }'],
+      ['{ "ruddle": 3, "name": "x", "variants": [{ "name": "a", "settings": { "detail": { "voxelSize": -1 } } }] }'],
       'bad.json',
     );
     await userEvent.upload(page.getByLabelText('Shot file').element(), file);
