@@ -1,4 +1,5 @@
-import { PressureSolver, findPockets, indexOf } from '#core/grid';
+import { PressureSolver, findPockets } from '#core/grid';
+import { Carrying } from '#core/gas';
 import type { Team } from '#kernels';
 import { type TestGrid, allClosed, makeGrid, pressureArrays, withTeam } from '#testing';
 import { type Reference, incompleteCholesky, nativeReference } from './native';
@@ -7,6 +8,8 @@ import { type Row, type Section, row, shortest } from './section';
 interface Times {
   semiLagrangian: number;
   macCormack: number;
+  macCormackTwo: number;
+  carriedTwo: number;
   bytes: number;
   bytesIterations: number;
   fractions: number;
@@ -18,42 +21,80 @@ const ball =
   (x: number, y: number, z: number): number =>
     Math.hypot(x - n / 2, y - n / 2, z - n / 2) - n / 5;
 
-/** Semi-Lagrangian and MacCormack of one scalar, as the solver launches them. */
-function advection(team: Team, n: number): { linear: () => void; corrected: () => void } {
+/**
+ * Semi-Lagrangian, MacCormack and the conservative sweeps, as the solver launches them: one scalar for the first two, two for a comparison of the last two.
+ * The flow is a discrete curl, 0 at the walls, of at most two voxels a step.
+ */
+function advection(team: Team, n: number): Record<'linear' | 'corrected' | 'correctedTwo' | 'carriedTwo', () => void> {
   const grid = makeGrid(team, [n, n, n]);
-  const { nx, ny } = grid.window;
-  const pointers = Array.from({ length: 6 }, () => grid.field()) as [number, number, number, number, number, number];
-  const [u, v, w, f] = pointers.slice(0, 4).map((p) => team.floats(p, grid.size)) as [
+  const names = ['u', 'v', 'w', 'f', 'g', 'a', 'b', 'p', 'r', 'z', 'q'] as const;
+  const at = Object.fromEntries(names.map((name) => [name, grid.field()])) as Record<(typeof names)[number], number>;
+  const [u, v, w, f, g] = (['u', 'v', 'w', 'f', 'g'] as const).map((name) => team.floats(at[name], grid.size)) as [
+    Float32Array,
     Float32Array,
     Float32Array,
     Float32Array,
     Float32Array,
   ];
-  for (let k = -1; k <= n; k++) {
-    for (let j = -1; j <= n; j++) {
-      for (let i = -1; i <= n; i++) {
-        const at = indexOf(nx, ny, i, j, k);
-        u[at] = -(j + 0.5 - n / 2) / n;
-        v[at] = (i + 0.5 - n / 2) / n;
-        w[at] = 0.3 * Math.sin(0.1 * i);
-        f[at] = Math.exp(-0.001 * ((i - n / 2) ** 2 + (j - n / 3) ** 2));
+  const psi = (x: number, y: number): number => ((0.5 * n) / Math.PI) * Math.sin((Math.PI * x) / n) * Math.sin((Math.PI * y) / n);
+  for (let k = 0; k <= n; k++) {
+    for (let j = 0; j <= n; j++) {
+      for (let i = 0; i <= n; i++) {
+        const here = grid.at(i, j, k);
+        u[here] = psi(i, j + 1) - psi(i, j);
+        v[here] = psi(i, j) - psi(i + 1, j) + psi(j, k + 1) - psi(j, k);
+        w[here] = psi(j, k) - psi(j + 1, k);
+        if (i === n || j === n || k === n) continue;
+        f[here] = Math.exp(-0.001 * ((i - n / 2) ** 2 + (j - n / 3) ** 2));
+        g[here] = 2 * (f[here] ?? 0);
       }
     }
   }
-  const [pu, pv, pw, pf, pa, pb] = pointers;
   const list = team.allocate(64);
   const level = grid.hierarchy.finest;
-  const launch = (kernel: 'advectCells' | 'correctCells', forward: number, to: number): void => {
-    team.words(list, 3).set([pf, forward, to]);
-    team.launch(kernel, level.count, level.context, pu, pv, pw, list, 1, 4);
+  const limit = { min: [0, 0, 0], max: [n, n, n] } as const;
+  const carrying = new Carrying(
+    team,
+    { voxelSize: 1, limit },
+    { hierarchy: grid.hierarchy, window: grid.window, limit: grid.window },
+    at,
+    level.count,
+  );
+  carrying.boundsChanged();
+  const launch = (kernel: 'advectCells' | 'correctCells', records: readonly (readonly [number, number, number])[]): void => {
+    team.words(list, 3 * records.length).set(records.flat());
+    team.launch(kernel, level.count, level.context, at.u, at.v, at.w, list, records.length, 4);
   };
   return {
     linear: () => {
-      launch('advectCells', 0, pa);
+      launch('advectCells', [[at.f, 0, at.a]]);
     },
     corrected: () => {
-      launch('advectCells', 0, pa);
-      launch('correctCells', pa, pb);
+      launch('advectCells', [[at.f, 0, at.a]]);
+      launch('correctCells', [[at.f, at.a, at.b]]);
+    },
+    correctedTwo: () => {
+      const records = [
+        [at.f, at.a, at.r],
+        [at.g, at.b, at.z],
+      ] as const;
+      launch('advectCells', [
+        [at.f, 0, at.a],
+        [at.g, 0, at.b],
+      ]);
+      launch('correctCells', records);
+      for (const scratch of [at.r, at.z]) {
+        // As the solver does: the result goes back into the field.
+        team.launch('copyTiles', level.count, level.context, scratch, at.a);
+        team.launch('fillTiles', level.count, level.context, scratch, 0);
+      }
+    },
+    carriedTwo: () => {
+      carrying.run(4, [
+        { field: at.f, nothing: 0 },
+        { field: at.g, nothing: 0 },
+      ]);
+      carrying.done();
     },
   };
 }
@@ -87,11 +128,13 @@ async function ours(n: number, rounds: number): Promise<Times> {
   return await withTeam(1, (team) => {
     // Each kernel has been run before it is timed: the first call is compiled simply.
     const small = advection(team, 16);
-    for (let r = 0; r < 200; r++) small.corrected();
-    const { linear, corrected } = advection(team, n);
+    for (let r = 0; r < 200; r++) for (const once of Object.values(small)) once();
+    const { linear, corrected, correctedTwo, carriedTwo } = advection(team, n);
     const result = {
       semiLagrangian: shortest(rounds, linear),
       macCormack: shortest(rounds, corrected),
+      macCormackTwo: shortest(rounds, correctedTwo),
+      carriedTwo: shortest(rounds, carriedTwo),
     };
     const warm = pressure(team, 32, true);
     for (let r = 0; r < 8; r++) warm();
@@ -140,6 +183,11 @@ export const kernels: Section = {
       const counts = id === 'bytes' || id === 'fractions' ? ([mine?.[`${id}Iterations`], theirs?.[`${id}Iterations`]] as const) : null;
       const note = counts ? `${String(counts[0])} iterations, C++ ${String(counts[1])}` : undefined;
       if (theirs) rows.push(row(`${title}, ${size}, time over C++`, seconds / theirs[id], '×', { most }, note));
+    }
+    if (mine) {
+      const ns = (seconds: number): number => (seconds / n ** 3) * 1e9;
+      rows.push(row(`conservative sweeps, two scalars, ${size}`, ns(mine.carriedTwo), 'ns a voxel'));
+      rows.push(row('conservative sweeps, time over MacCormack', mine.carriedTwo / mine.macCormackTwo, '×', { most: 1 }));
     }
     if (theirs && mine) {
       // Bytes that a semi-Lagrangian step must move at least: four fields read, one written.

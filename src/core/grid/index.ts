@@ -6,4 +6,4 @@ export { Hierarchy, type Level } from './hierarchy';
 export { PressureSolver, type PressureReport, type PressureArrays } from './pressure';
 export { type TileGrid } from './tile-grid';
 export { RECORD_WORDS, hierarchyBytes } from './hierarchy';
-export { findPockets, type Pocket } from './pockets';
+export { findPockets, pairedIndex, type Pocket } from './pockets';

@@ -166,15 +166,21 @@ function openFromInside(tile: TileGeometry, open: (cell: number) => void): void 
   }
 }
 
-/** Subtracts each pocket's mean, so that the singular system can be solved. Returns the largest mean taken away. */
-export function removeMeans(field: Float32Array, pockets: readonly Pocket[]): number {
-  let largest = 0;
+/** Where a cell lies in paired rows (src/kernels/assembly/poisson.ts): groups of eight as 0 2 4 6 | 1 3 5 7; a row begins four entries into a group. */
+export function pairedIndex(at: number): number {
+  const i = (at - 4) & 7;
+  return at - i + (i >> 1) + (i & 1) * 4;
+}
+
+/** Takes the mean of each pocket out of a field in paired rows: a right-hand side that a closed region's singular system can have. */
+export function removeMeans(field: Float32Array, pockets: readonly Pocket[]): void {
   for (const { cells } of pockets) {
     let sum = 0;
-    for (const c of cells) sum += field[c] ?? 0;
+    for (const c of cells) sum += field[pairedIndex(c)] ?? 0;
     const mean = sum / cells.length;
-    largest = Math.max(largest, Math.abs(mean));
-    for (const c of cells) field[c] = (field[c] ?? 0) - mean;
+    for (const c of cells) {
+      const at = pairedIndex(c);
+      field[at] = (field[at] ?? 0) - mean;
+    }
   }
-  return largest;
 }

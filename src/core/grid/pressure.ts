@@ -34,6 +34,8 @@ export interface PressureArrays {
 
 /** Red-black sweeps before and after the coarse correction. */
 const SWEEPS = 2;
+/** Float64 a tile that the kernels write. */
+const WORDS = 4;
 /** Symmetric sweeps on the coarsest level. */
 const COARSEST_SWEEPS = 12;
 
@@ -41,7 +43,7 @@ const COARSEST_SWEEPS = 12;
  * Conjugate gradients preconditioned by one geometric multigrid V-cycle (McAdams, Sifakis, Teran 2010): red-black Gauss-Seidel in
  * reversed order on the way up, so that the preconditioner is symmetric; piecewise constant transfers with the coarse operator
  * rediscretised, which amounts to over-correction by 2 (see docs/methods/pressure.md for what was measured). Sums are f64 a tile, added in a fixed order, so the number of threads
- * does not change a bit. The recursive f32 residual is optimistic: the true one is computed before stopping.
+ * does not change a bit. Within a solve rows are paired (see the kernels). The recursive f32 residual is optimistic: the true one is computed before stopping.
  */
 export class PressureSolver {
   readonly #partial: number;
@@ -51,7 +53,7 @@ export class PressureSolver {
     private readonly hierarchy: Hierarchy,
     tiles: number,
   ) {
-    this.#partial = team.allocate(tiles * 16);
+    this.#partial = team.allocate(tiles * 32);
   }
 
   solve(
@@ -64,13 +66,24 @@ export class PressureSolver {
     const level = hierarchy.finest;
     const n = level.count;
     const ctx = level.context;
-    if (pockets.length > 0) removeMeans(team.floats(a.b, (level.window.nz + 2) * level.sp), pockets);
+    team.launch('pairRows', n, ctx, a.b);
+    // Where one pocket is all there is, as in a closed box, its mean is a matter for the kernels.
+    const all = pockets.length === 1 ? this.#unknowns(a.z, n) === pockets[0]?.cells.length : false;
+    const balance = (field: number): void => {
+      if (all) {
+        team.launch('tileSum', n, ctx, field, this.#partial);
+        team.launch('addToUnknowns', n, ctx, field, -this.#sum(n) / (pockets[0]?.cells.length ?? 1));
+      } else if (pockets.length > 0) removeMeans(team.floats(field, (level.window.nz + 2) * level.sp), pockets);
+    };
+    balance(a.b);
     team.launch('dot', n, ctx, a.b, a.b, this.#partial);
-    const scale = Math.sqrt(this.#sum(n, 1));
+    const scale = Math.sqrt(this.#sum(n));
     if (scale === 0 || n === 0) {
       team.launch('fillTiles', n, ctx, a.x, 0);
+      team.launch('unpairRows', n, ctx, a.b);
       return { converged: true, iterations: 0, relativeResidual: 0, divergence: 0 };
     }
+    team.launch('pairRows', n, ctx, a.x);
     const evaluate = (): { relativeResidual: number; divergence: number } => this.#trueResidual(a, n, scale, limits.dtOverH);
     let state = evaluate();
     const met = (): boolean => state.relativeResidual <= limits.tolerance && state.divergence <= limits.divergence;
@@ -79,21 +92,21 @@ export class PressureSolver {
     while (!met() && iterations < limits.iterations && !cancelled() && Number.isFinite(state.relativeResidual)) {
       if (rz === 0) {
         // A (re)start: rounding has given the residual a mean that a closed pocket's singular system cannot take away.
-        if (pockets.length > 0) removeMeans(team.floats(a.r, (level.window.nz + 2) * level.sp), pockets);
+        balance(a.r);
         team.launch('copyTiles', n, ctx, a.x, a.best);
         team.launch('fillTiles', n, ctx, a.p, 0);
       }
       this.#cycle(0, a.z, a.r);
       team.launch('dot', n, ctx, a.r, a.z, this.#partial);
-      const next = this.#sum(n, 1);
+      const next = this.#sum(n);
       team.launch('advanceDirection', n, ctx, a.p, a.z, rz === 0 ? 0 : next / rz);
       rz = next;
       team.launch('applyPoisson', n, ctx, a.p, a.q, this.#partial);
-      const pq = this.#sum(n, 1);
+      const pq = this.#sum(n);
       if (!(pq > 0)) break;
       team.launch('advanceSolution', n, ctx, a.x, a.p, a.r, a.q, rz / pq, this.#partial);
       iterations++;
-      const recursive = Math.sqrt(this.#sum(n, 1)) / scale;
+      const recursive = Math.sqrt(this.#sum(n)) / scale;
       if (recursive <= limits.tolerance || !(recursive < 1e6)) {
         const before = state.relativeResidual;
         state = evaluate();
@@ -110,21 +123,32 @@ export class PressureSolver {
       }
     }
     if (rz !== 0) state = evaluate();
+    team.launch('unpairRows', n, ctx, a.x);
+    team.launch('unpairRows', n, ctx, a.b);
     return { converged: met(), iterations, ...state };
+  }
+
+  /** Cells that are unknown; in an array that holds nothing yet. */
+  #unknowns(scratch: number, n: number): number {
+    const ctx = this.hierarchy.finest.context;
+    this.team.launch('fillTiles', n, ctx, scratch, 0);
+    this.team.launch('addToUnknowns', n, ctx, scratch, 1);
+    this.team.launch('tileSum', n, ctx, scratch, this.#partial);
+    return this.#sum(n);
   }
 
   #trueResidual(a: PressureArrays, n: number, scale: number, dtOverH: number): { relativeResidual: number; divergence: number } {
     this.team.launch('residual', n, this.hierarchy.finest.context, a.x, a.b, a.r, this.#partial);
-    const view = this.team.doubles(this.#partial, 2 * n);
+    const view = this.team.doubles(this.#partial, WORDS * n);
     let largest = 0;
-    for (let t = 1; t < view.length; t += 2) largest = Math.max(largest, view[t] ?? 0);
-    return { relativeResidual: Math.sqrt(this.#sum(n, 2)) / scale, divergence: largest * dtOverH };
+    for (let t = 1; t < view.length; t += WORDS) largest = Math.max(largest, view[t] ?? 0);
+    return { relativeResidual: Math.sqrt(this.#sum(n)) / scale, divergence: largest * dtOverH };
   }
 
-  #sum(n: number, stride: number): number {
-    const view = this.team.doubles(this.#partial, n * stride);
+  #sum(n: number): number {
+    const view = this.team.doubles(this.#partial, n * WORDS);
     let sum = 0;
-    for (let t = 0; t < view.length; t += stride) sum += view[t] ?? 0;
+    for (let t = 0; t < view.length; t += WORDS) sum += view[t] ?? 0;
     return sum;
   }
 

@@ -5,6 +5,10 @@ export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, til
 export { buoyancy, relax, relaxAlong, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
 export {
   buildDiagonal,
+  pairRows,
+  unpairRows,
+  tileSum,
+  addToUnknowns,
   smooth,
   smoothFirst,
   applyPoisson,

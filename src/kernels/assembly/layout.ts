@@ -25,7 +25,7 @@ export const T_K: usize = 12;
 export const T_CUT: usize = 16; // pointer to its cut block, 0 when all its faces are fully open
 export const T_ID: usize = 20; // tile number in the window
 export const T_COARSE: usize = 24; // index, on the next coarser level, of the cell over its first voxel
-export const T_FLAGS: usize = 28; // bit 0: holds cells beyond an open wall
+export const T_FLAGS: usize = 28; // bit 0: holds cells beyond an open wall; bit 1: as good as uncut for the pressure (poisson.ts)
 
 // Cut block: 7 x 512 float32. Open face fractions -x +x -y +y -z +z, then the matrix diagonal.
 export const CUT_STRIDE: usize = 2048; // bytes from one of the seven arrays to the next
