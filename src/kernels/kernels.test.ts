@@ -278,6 +278,96 @@ describe('poisson kernels', () => {
   );
 });
 
+describe('fire, and what rides on density', () => {
+  it(
+    'burn, expand and expandHeat',
+    each((c) => {
+      const { team, grid, o } = c;
+      const level = grid.hierarchy.finest;
+      const [fuel, heat, soot] = [c.unknown(), c.unknown(), c.unknown()];
+      // Some hot enough to burn, some not, some without fuel.
+      heat.values.forEach((v, n) => (heat.values[n] = 300 + 900 * Math.abs(v)));
+      fuel.values.forEach((v, n) => (fuel.values[n] = Math.max(0, v)));
+      const [f0, t0, s0] = [fuel.values.slice(), heat.values.slice(), soot.values.slice()];
+      const flame = grid.field();
+      const partial = team.allocate(level.count * 24);
+      const [keep, dt, loss] = [0.7, 0.05, 1500];
+      team.launch(
+        'burn',
+        level.count,
+        level.context,
+        fuel.pointer,
+        heat.pointer,
+        soot.pointer,
+        flame,
+        300,
+        600,
+        keep,
+        1200,
+        0.5,
+        loss,
+        dt,
+        partial,
+      );
+      const burnt = (at: number): number => (o.status[at] === 1 && t0[at]! >= 600 ? f0[at]! * (1 - keep) : 0);
+      const hot = (at: number): number => t0[at]! + 1200 * burnt(at) - 300;
+      // d theta / dt = -loss (theta / 1000)^4 in a thousand small steps: no closed form.
+      const cooled = (at: number): number => {
+        let theta = hot(at);
+        if (o.status[at] !== 1 || theta <= 1) return theta;
+        for (let n = 0; n < 1000; n++) theta -= (dt / 1000) * loss * (theta / 1000) ** 4;
+        return theta;
+      };
+      expect(difference(c, fuel.values, (at) => f0[at]! - burnt(at))).toBeLessThan(1e-6);
+      expect(difference(c, soot.values, (at) => s0[at]! + 0.5 * burnt(at))).toBeLessThan(1e-6);
+      expect(difference(c, heat.values, (at) => 300 + cooled(at))).toBeLessThan(2e-4);
+      expect(difference(c, team.floats(flame, grid.size), (at) => burnt(at) / dt)).toBeLessThan(1e-5);
+      expect(sumTiles(c, partial, 3) / (0.5 * o.sum(burnt))).toBeCloseTo(1, 5);
+      expect(sumTiles(c, partial, 3, 1) / (1200 * o.sum(burnt))).toBeCloseTo(1, 5);
+      expect(sumTiles(c, partial, 3, 2) / o.sum((at) => hot(at) - cooled(at))).toBeCloseTo(1, 2);
+      const b = c.field();
+      const b0 = b.values.slice();
+      team.launch('expand', level.count, level.context, b.pointer, flame, 0.3);
+      expect(difference(c, b.values, (at) => b0[at]! + (0.3 * burnt(at)) / dt)).toBeLessThan(1e-5);
+      const t1 = heat.values.slice();
+      team.launch('expandHeat', level.count, level.context, heat.pointer, flame, 300, 0.2, 0.1, partial);
+      const grown = (at: number): number => (t1[at]! - 300) / Math.max(0.1, 1 - (0.2 * burnt(at)) / dt);
+      expect(difference(c, heat.values, (at) => 300 + grown(at))).toBeLessThan(1e-5);
+      expect(sumTiles(c, partial) / o.sumAll((at) => grown(at) - t1[at]! + 300)).toBeCloseTo(1, 3);
+    }),
+  );
+
+  it(
+    'followCells and relaxAlong',
+    each((c) => {
+      const { team, grid, o } = c;
+      const level = grid.hierarchy.finest;
+      const [before, after, amount] = [c.field(), c.field(), c.field()];
+      const a0 = amount.values.slice();
+      team.launch('followCells', level.count, level.context, before.pointer, after.pointer, amount.pointer);
+      const share = (at: number): number => (before.values[at]! > 0 ? (a0[at]! * after.values[at]!) / before.values[at]! : 0);
+      expect(difference(c, amount.values, share)).toBeLessThan(1e-6);
+      const fields = [c.field(), c.field(), c.field()];
+      const out = grid.field();
+      const d = [0.36, 0.48, 0.8];
+      for (const axis of [0, 1, 2] as const) {
+        const [u, v, w] = fields.map((f) => f.pointer) as [number, number, number];
+        team.launch('relaxAlong', level.count, level.context, u, v, w, axis, out, 0.36, 0.48, 0.8, 1.5, 0.25);
+        const own = o.steps[axis];
+        const want = (at: number): number => {
+          const here = fields.map(({ values: f }, b) => {
+            const step = o.steps[b as 0 | 1 | 2];
+            return b === axis ? f[at]! : (f[at]! + f[at - own]! + f[at + step]! + f[at + step - own]!) / 4;
+          });
+          const along = here.reduce((sum, value, b) => sum + value * d[b]!, 0);
+          return fields[axis]!.values[at]! + 0.25 * d[axis]! * (1.5 - along);
+        };
+        expect(difference(c, team.floats(out, grid.size), want)).toBeLessThan(1e-5);
+      }
+    }),
+  );
+});
+
 describe('advection kernels', () => {
   it(
     'advectCells and correctCells',
@@ -304,6 +394,32 @@ describe('advection kernels', () => {
       ).toBeGreaterThan(0.995);
     }),
   );
+
+  it.each([0, 1, 2, 3])('roundTripError, carryError and advectCubic (axis %d; 3: cells)', async (axis) => {
+    await each((c) => {
+      const { team, grid, o } = c;
+      const level = grid.hierarchy.finest;
+      const [u, v, w, s, e] = [c.field(2), c.field(2), c.field(2), c.field(), c.field(0.2)];
+      const velocity = [u.values, v.values, w.values] as const;
+      const forward = c.field();
+      const out = grid.field();
+      const result = team.floats(out, grid.size);
+      const trace = [level.count, level.context, u.pointer, v.pointer, w.pointer, axis] as const;
+      team.launch('roundTripError', ...trace, s.pointer, forward.pointer, out, 0.5);
+      const lost = (at: number, i: number, j: number, k: number): number =>
+        o.roundTrip(velocity, axis, s.values, forward.values, at, i, j, k, 0.5);
+      // A trace that ends within rounding of a cell's border may see other corners.
+      expect(o.mostly(result, lost, 2e-3)).toBeGreaterThan(0.995);
+      const before = forward.values.slice();
+      team.launch('carryError', ...trace, s.pointer, forward.pointer, e.pointer, 0.5);
+      const better = (at: number, i: number, j: number, k: number): number =>
+        o.carriedError(velocity, axis, s.values, before, e.values, at, i, j, k, 0.5);
+      expect(o.mostly(forward.values, better, 2e-3)).toBeGreaterThan(0.995);
+      team.launch('advectCubic', ...trace, s.pointer, out, 0.5);
+      const cubic = (at: number, i: number, j: number, k: number): number => o.cubic(velocity, axis, s.values, at, i, j, k, 0.5);
+      expect(o.mostly(result, cubic, 5e-3)).toBeGreaterThan(0.995);
+    })();
+  });
 
   it(
     'advectFaces, correctFaces and advectFaceList',

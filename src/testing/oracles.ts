@@ -11,6 +11,31 @@ export interface Scene {
   /** Index steps along x, y, z. */
   readonly steps: readonly [number, number, number];
   /** Open fractions -x +x -y +y -z +z of a cell in a tile with cut faces, else null. */
+  /** What a value lost on the way forth and back; of axis 3 (cells) or of faces. */
+  roundTrip: (
+    v: Velocity,
+    axis: number,
+    source: Float32Array,
+    forward: Float32Array,
+    at: number,
+    i: number,
+    j: number,
+    k: number,
+    c: number,
+  ) => number;
+  carriedError: (
+    v: Velocity,
+    axis: number,
+    source: Float32Array,
+    forward: Float32Array,
+    error: Float32Array,
+    at: number,
+    i: number,
+    j: number,
+    k: number,
+    c: number,
+  ) => number;
+  cubic: (v: Velocity, axis: number, source: Float32Array, at: number, i: number, j: number, k: number, c: number) => number;
   cutAt: (at: number) => readonly number[] | null;
   each: (visit: Visit) => void;
   /** Over unknown cells. */
@@ -120,10 +145,56 @@ export function sceneOf(team: Team, level: Level): Scene {
   const faceOff = (axis: number): number[] => [0, 1, 2].map((a) => (a === axis ? 0 : 0.5));
   const place = (i: number, j: number, k: number, off: readonly number[]): number[] => [i + off[0]!, j + off[1]!, k + off[2]!];
 
+  /** Where a value of the axis' lattice (3: cells) comes from (c > 0) or goes to, in index coordinates of it. */
+  const way = (v: Velocity, axis: number, at: number, i: number, j: number, k: number, c: number): number[] => {
+    const off = axis === 3 ? [...halves] : faceOff(axis);
+    return trace(v, place(i, j, k, off), axis === 3 ? atCell(v, at) : atFace(v, axis, at), c).map((x, a) => x - off[a]!);
+  };
+  /** Through four values, monotone, at t between the middle two: Fritsch and Carlson's limit on slopes of central differences. */
+  const monotone = ([a, b, c, d]: readonly number[], t: number): number => {
+    const rise = c! - b!;
+    const limited = (slope: number): number => (slope * rise <= 0 ? 0 : Math.sign(rise) * Math.min(Math.abs(slope), 3 * Math.abs(rise)));
+    const [p, q] = [limited((c! - a!) / 2), limited((d! - b!) / 2)];
+    // Hermite's basis.
+    return b! * (2 * t ** 3 - 3 * t ** 2 + 1) + p * (t ** 3 - 2 * t ** 2 + t) + c! * (3 * t ** 2 - 2 * t ** 3) + q * (t ** 3 - t ** 2);
+  };
+
   return {
     status,
     steps,
     cutAt,
+    roundTrip: (v, axis, source, forward, at, i, j, k, c) => {
+      const there = corners(forward, way(v, axis, at, i, j, k, -c));
+      return there.known ? source[at]! - there.value : 0;
+    },
+    carriedError: (v, axis, source, forward, error, at, i, j, k, c) => {
+      const from = way(v, axis, at, i, j, k, c);
+      const here = corners(source, from);
+      if (!here.known) return forward[at]!;
+      return Math.min(Math.max(forward[at]! + 0.5 * corners(error, from).value, here.low), here.high);
+    },
+    cubic: (v, axis, source, at, i, j, k, c) => {
+      const from = way(v, axis, at, i, j, k, c);
+      const here = corners(source, from);
+      const b = from.map(Math.floor);
+      if (!here.known || b.some((x, a) => x < 1 || x >= counts[a]! - 2)) return here.value;
+      const t = from.map((x, a) => x - b[a]!);
+      const value = (x: number, y: number, z: number): number => source[origin + (b[0]! + x) + (b[1]! + y) * sx + (b[2]! + z) * sp]!;
+      const four = [-1, 0, 1, 2];
+      const line = (y: number, z: number): number =>
+        monotone(
+          four.map((x) => value(x, y, z)),
+          t[0]!,
+        );
+      // The limit makes the order matter: along x, then z, then y.
+      const rows = four.map((y) =>
+        monotone(
+          four.map((z) => line(y, z)),
+          t[2]!,
+        ),
+      );
+      return Math.min(Math.max(monotone(rows, t[1]!), here.low), here.high);
+    },
     each,
     sum: (value) => {
       let s = 0;
