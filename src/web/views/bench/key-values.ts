@@ -27,7 +27,7 @@ export function keyValue(group: Group, s: Settings, fields: ShotFields): string 
       return more === 1 ? (s.forces.turbulence ? 'turbulence' : '1 force') : 'still air';
     }
     case 'matter':
-      return { ppm: 'conservative', linear: 'linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'cubic' }[s.matter.scalarAdvection];
+      return { ppm: 'PPM', linear: 'linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'cubic' }[s.matter.scalarAdvection];
     case 'keep': {
       const n = channelsOf(s).filter((name) => s.keep[name]).length;
       return `${String(n)} ${n === 1 ? 'channel' : 'channels'}`;
