@@ -41,7 +41,9 @@ const cost = (time: number, disk: number, memory: number): Partial<CheckInput> =
 const source = (changes: Raw): Raw => ({
   sources: [{ name: 'Mouth', shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 }, ...changes }],
 });
-const box = (size: number[]): Raw => ({ solids: [{ name: 'Lid', shape: { kind: 'box', centre: [0, 3, 0], size } }] });
+const box = (size: number[], over: Raw = {}): Raw => ({
+  solids: [{ name: 'Lid', shape: { kind: 'box', centre: [0, 3, 0], size }, ...over }],
+});
 
 const swing = (to: number): Raw => ({
   solids: [
@@ -145,6 +147,7 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
   ['open-wall:left', { reports: makeReports(8, { mass: { walls: { left: 0.1 } } }) }, { reports: makeReports(8) }],
   ['small-source:0', { rung: 'sketch' }, { rung: 'test' }],
   ['thin-solid:0', { settings: sheet(box([2, 0.19, 2])) }, { settings: sheet(box([2, 0.2, 2])) }],
+  ['widened-solid:0', { settings: sheet(box([2, 0.19, 2], { widen: true })) }, { settings: sheet(box([2, 0.2, 2], { widen: true })) }],
   ['nothing:no-source', { settings: sheet({ sources: [] }) }, {}],
   ['nothing:no-source', { settings: sheet(source({ hidden: true })) }, {}],
   ['nothing:outside:0', { settings: sheet(source({ shape: { kind: 'ball', centre: [9, 1, 0], radius: 0.5 } })) }, {}],

@@ -1,8 +1,7 @@
 import { shapeTravel } from '#core/geometry';
 import type { Moves } from '#core/moves';
-import { type Group, allMoves, followedBy, mistakesOfMoves, movedItem, valueAtPath } from '#core/shot';
+import { type Group, allMoves, followedBy, mistakesOfMoves, movedItem, thicknessOf, valueAtPath } from '#core/shot';
 import { type Check, type Finding, framesOf, framesText } from './finding';
-import { thicknessOf } from './sizes';
 
 /** A moving number that is none somewhere in the shot: the run would be refused. */
 export const brokenMoves: Check = {

@@ -1,27 +1,8 @@
-import type { ShapeSettings, SolidSettings } from '#core/shot';
+import { SOLID_VOXELS, thicknessOf, widthOf } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import type { Check, CheckInput, Finding, Remedy } from './finding';
 
 const SOURCE_VOXELS = 3;
-const SOLID_VOXELS = 2;
-
-/** Least width of a shape, metres. */
-export const widthOf = (shape: ShapeSettings): number => {
-  switch (shape.kind) {
-    case 'box':
-      return Math.min(...shape.size);
-    case 'ball':
-      return 2 * shape.radius;
-    case 'cylinder':
-      return Math.min(2 * shape.radius, shape.height);
-    case 'mesh':
-      // Of the box around it: thin parts of it are not known here.
-      return shape.scale * Math.min(...([0, 1, 2] as const).map((a) => shape.extent.max[a] - shape.extent.min[a]));
-  }
-};
-
-/** Thickness of what matter meets of a solid, metres. */
-export const thicknessOf = (solid: SolidSettings): number => (solid.body === 'filled' ? widthOf(solid.shape) : solid.thickness);
 
 /** The Final's voxel size at which a width has as many voxels at this plan's rung. */
 const finer = ({ settings, plan }: CheckInput, width: number, voxels: number): Remedy => {
@@ -80,6 +61,16 @@ export const fineSolids: Check = {
     }),
 };
 
+const isWidened = (input: CheckInput, name: string, n: number, width: number): Finding => ({
+  id: `widened-solid:${String(n)}`,
+  group: 'solids',
+  severity: 'note',
+  title: `${name} is widened from ${formatQuantity(width, 'metre', { digits: 2 })} to ${formatQuantity(SOLID_VOXELS * input.plan.options.voxelSize, 'metre', { digits: 2 })} ${at(input.plan)}`,
+  text: `Thinner than ${String(SOLID_VOXELS)} voxels it would leak. Matter stops a little before the surface that is drawn; finer voxels bring it closer.`,
+  frames: null,
+  remedies: [finer(input, width, SOLID_VOXELS)],
+});
+
 /** A solid thinner than two voxels leaks, or is not there at all. */
 export const thinSolids: Check = {
   id: 'thin-solid',
@@ -88,7 +79,8 @@ export const thinSolids: Check = {
     return input.settings.solids.flatMap((solid, n): Finding[] => {
       const width = thicknessOf(solid);
       if (solid.hidden || width >= SOLID_VOXELS * h * (1 - 1e-6)) return [];
-      const remedies: Remedy[] = [];
+      if (solid.widen) return [isWidened(input, solid.name, n, width)];
+      const remedies: Remedy[] = [{ title: 'Widen to the voxels off → on', edits: [{ path: `solids[${String(n)}].widen`, value: true }] }];
       const thick = Number((Math.ceil(SOLID_VOXELS * h * 1000) / 1000).toPrecision(3));
       if (solid.body !== 'filled') {
         remedies.push({

@@ -58,7 +58,7 @@ describe('Taylor-Green cell', () => {
       const reflection = [16, 32, 64].map((n) => taylorGreen(team, n, 'reflection'));
       // Between the two projections the reflection gives back what the first one takes: a quarter of the cubic scheme's loss.
       expect(1 - reflection[2]!.kept).toBeLessThan(0.8 * (1 - cubic[2]!.kept));
-    for (const list of [linear, corrected, bfecc, cubic, reflection]) {
+      for (const list of [linear, corrected, bfecc, cubic, reflection]) {
         // First order in time (splitting): halving h and dt together must at least divide by about 2 in the end.
         expect(list[0]!.error / list[1]!.error).toBeGreaterThan(1.55);
         expect(list[1]!.error / list[2]!.error).toBeGreaterThan(1.6);

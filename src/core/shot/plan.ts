@@ -1,3 +1,4 @@
+import { widened } from './widths';
 import { RuddleError } from '#core/errors';
 import type { PictureMask, Shape } from '#core/geometry';
 import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
@@ -120,8 +121,9 @@ function resolveBounds(shot: ShotFields, settings: Settings, rung: Rung, voxelFa
       })),
       solids: settings.solids
         .filter((s) => !s.hidden)
-        .map(({ name: _name, hidden: _hidden, ...solid }) => ({
+        .map(({ widen, name: _name, hidden: _hidden, ...solid }) => ({
           ...solid,
+          ...widened({ ...solid, widen }, settings.detail.voxelSize * voxelFactor),
           shape: nameless(solid.shape),
           voxelSize: solid.voxelSize === null ? null : solid.voxelSize * voxelFactor,
         })),
