@@ -43,7 +43,7 @@ export {
   type Plan,
 } from './plan';
 export { countOfBounds, settingsOfBounds } from './beside';
-export { SOLID_VOXELS, thicknessOf, widened, widthOf } from './widths';
+export { SOLID_VOXELS, thicknessOf, widthOf } from './widths';
 export { SHOT_VERSION, upgradedFile } from './upgrades';
 export { readStoredFields, readStoredPlan, readStoredSettings, storedText } from './stored';
 export { nesting } from './nesting';
