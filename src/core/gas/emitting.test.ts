@@ -115,3 +115,27 @@ describe('the time scale', () => {
     expect(voxelsOf(half[6]!, 'density')(8, 8, 8)).not.toBe(voxelsOf(half[3]!, 'density')(8, 8, 8));
   });
 });
+
+describe('a source that holds its amount in still gas', () => {
+  it('has it after any number of substeps: no more, no less', async () => {
+    await withTeam(1, (team) => {
+      const held = (substeps: number): number => {
+        team.reset();
+        const frames = runGas(
+          team,
+          gasOptions({
+            lastFrame: 12,
+            stepping: { minimum: substeps },
+            sources: [{ ...gasOptions().sources[0]!, shape: { kind: 'ball', centre: [1.6, 1.6, 1.6], radius: 0.45 }, heat: null }],
+            matter: { lift: 0, sinking: 0 },
+          }),
+        );
+        return frames.at(-1)!.report.mass.end;
+      };
+      // The ball's own volume, to what voxels make of its surface.
+      const volume = (4 / 3) * Math.PI * 0.45 ** 3;
+      expect(Math.abs(held(1) / volume - 1)).toBeLessThan(0.01);
+      expect(held(6)).toBe(held(1));
+    });
+  });
+});

@@ -1,8 +1,10 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { gasOptions, runGas, voxelsOf } from '#testing';
+import { gasOptions, makeGrid, runGas, voxelsOf, withTeam } from '#testing';
 import { type Team, createTeam } from '#kernels';
 import type { Key } from '#core/moves';
 import { driftOf } from './drift';
+import type { GasFields } from './fields';
+import { takeUpWind } from './wind';
 import type { GasOptions } from '.';
 
 let team: Team;
@@ -77,4 +79,40 @@ it('tiles that wake with the wind in them are no energy from nowhere', () => {
   // The bounds grow, and the air in them with it.
   expect(frames[9]!.report.activeTiles).toBeGreaterThan(frames[1]!.report.activeTiles);
   for (const { report } of frames.slice(1)) expect(report.energy.loss / 24).toBeLessThan(0.002 * report.energy.kinetic);
+});
+
+describe('the air takes up the wind', () => {
+  it('along the wind only, whichever way it blows; what goes across it keeps its speed', async () => {
+    await withTeam(1, (own) => {
+      for (const wind of [
+        [1.2, 0, 1.6],
+        [0, -2, 0],
+      ] as const) {
+        own.reset();
+        const grid = makeGrid(own, [24, 24, 24]);
+        const names = ['u', 'v', 'w', 'a', 'b', 'c'] as const;
+        const f = Object.fromEntries(names.map((name) => [name, grid.field()])) as Record<(typeof names)[number], number>;
+        const before = [0.5, 1, -0.2];
+        [f.u, f.v, f.w].forEach((p, a) => own.floats(p, grid.size).fill(before[a]!));
+        takeUpWind(own, grid.hierarchy.finest, f as unknown as GasFields, wind, 0.25);
+        const after = [f.u, f.v, f.w].map((p) => own.floats(p, grid.size)[grid.at(12, 12, 12)]!);
+        const speed = Math.hypot(...wind);
+        const along = (v: readonly number[]): number => v.reduce((s, x, a) => s + (x * wind[a]!) / speed, 0);
+        expect(along(after)).toBeCloseTo(speed - 0.25 * (speed - along(before)), 5);
+        before.forEach((v, a) => {
+          const across = (x: readonly number[]): number => x[a]! - (along(x) * wind[a]!) / speed;
+          expect(across(after), String(v)).toBeCloseTo(across(before), 5);
+        });
+      }
+    });
+  });
+
+  it('and without a wind nothing is slowed: the same bits as with no time set', () => {
+    const front = (windTime: number | null): readonly unknown[] => {
+      team.reset();
+      const frames = runGas(team, gasOptions({ lastFrame: 6, forces: { windTime } }));
+      return frames.map(({ report }) => [report.fastest, report.mass.end, report.energy.kinetic]);
+    };
+    expect(front(0.3)).toEqual(front(null));
+  });
 });
