@@ -142,7 +142,14 @@ export const MUTANTS = [
     file: 'src/core/gas/transport.ts',
     from: 'if (wall) ledger.walls[wall] += amount;',
     to: 'if (wall) ledger.walls[wall] += 0;',
-    tests: gas('laws', 'carrying'),
+    tests: gas('carrying'),
+  },
+  {
+    name: 'what conservative sweeps carry through a wall is not in the ledger',
+    file: 'src/core/gas/transport.ts',
+    from: 'ledger.walls[wall] += out;',
+    to: 'ledger.walls[wall] += 0;',
+    tests: gas('carrying'),
   },
   {
     name: 'cooling goes on twice as fast',
@@ -223,9 +230,9 @@ export const MUTANTS = [
   },
   {
     name: 'still air brakes',
-    file: 'src/core/gas/wind.ts',
-    from: 'if (speed === 0) return;',
-    to: '',
+    file: 'src/core/gas/step.ts',
+    from: 'if (windTime !== null) takeUpWind(team, level, f, wind, Math.exp(-dt / windTime));',
+    to: "if (windTime !== null) [0, 1, 2].forEach((a) => team.launch('relax', level.count, level.context, velocity[a] ?? 0, wind[a] ?? 0, Math.exp(-dt / windTime)));",
     tests: gas('wind', 'carrying'),
   },
   {
