@@ -1,6 +1,7 @@
 import { type KernelTeam, type Level, RECORD_WORDS } from '#core/grid';
 import type { GasFields } from './fields';
 import type { Fire, GasOptions } from './options';
+import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
 
 /** x voxels. */
 export interface Burnt {
@@ -39,14 +40,14 @@ export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fir
   return burnt;
 }
 
-/** Fuel is matter too: marks where it is in the places that tileStatistics left (twelve words a tile). */
+/** Fuel is matter too: marks where it is in the places that tileStatistics left . */
 export function markFuel(team: KernelTeam, level: Level, fuelField: number, size: number, places: Int32Array, options: GasOptions): void {
   const fuel = team.floats(fuelField, size);
   const status = team.bytes(level.status, size);
   const records = team.words(level.records, level.count * RECORD_WORDS);
   for (let t = 0; t < level.count; t++) {
     const base = records[t * RECORD_WORDS] ?? 0;
-    let where = places[12 * t + 8] ?? 0;
+    let where = places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0;
     for (let row = 0; row < 64; row++) {
       const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
       for (let n = 0; n < 8; n++) {
@@ -54,6 +55,6 @@ export function markFuel(team: KernelTeam, level: Level, fuelField: number, size
           where |= (1 << n) | (0x100 << (row & 7)) | (0x10000 << (row >> 3));
       }
     }
-    places[12 * t + 8] = where;
+    places[STATISTICS_WORDS * t + PLACES_WORD] = where;
   }
 }

@@ -324,14 +324,16 @@ describe('in a run', () => {
 
   it('a paddle moves what it sweeps over and makes none of it; a filled box stays evenly filled', async () => {
     await withTeam(1, (team) => {
+      // Fuel that never gets hot enough to burn is moved like the rest.
+      const fire = { ignition: 5000, burnTime: 1, heat: 0, soot: 0, expansion: 0, loss: 0 };
       const stirred = (shape: GasOptions['sources'][number]['shape']): GasFrame[] => {
         team.reset();
         return runGas(
           team,
           gasOptions({
             lastFrame: 24,
-            matter: { lift: 0, sinking: 0 },
-            sources: [{ ...mouth, shape, heat: 50, to: 1 }],
+            matter: { lift: 0, sinking: 0, fire },
+            sources: [{ ...mouth, shape, heat: 50, fuel: 1, to: 1 }],
             bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [1.6, 1.6, 1.6] }, walls: allClosed },
             solids: [
               solid({
@@ -340,6 +342,7 @@ describe('in a run', () => {
               }),
             ],
           }),
+          { channels: ['density', 'fuel'] },
         );
       };
       const puff = stirred(ball([0.8, 1.2, 0.8], 0.4)).slice(2);
@@ -349,6 +352,12 @@ describe('in a run', () => {
       expect(last.maxima.density).toBeLessThan(1.01);
       const full = stirred({ kind: 'box', centre: [0.8, 0.8, 0.8], size: [4, 4, 4], rotation: [0, 0, 0] });
       for (const { report } of full) expect(Math.abs(report.maxima.density - 1)).toBeLessThan(0.03);
+      // Cell by cell: neither thinned in front of the paddle nor crammed behind it.
+      for (const { name, values } of full.at(-1)!.grids) {
+        const there = values.filter((v) => v !== 0);
+        expect(there.length, name).toBeGreaterThan(2000);
+        for (const v of there) expect(Math.abs(v - 1), name).toBeLessThan(0.03);
+      }
     });
   });
 

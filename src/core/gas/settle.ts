@@ -24,6 +24,7 @@ export function settleAround(team: KernelTeam, bounds: Bounds, f: GasFields, swe
   const riding = carriedFields(f)
     .flat()
     .map((field) => team.floats(field, size));
+  const fuel = f.fuel === 0 ? null : team.floats(f.fuel, size);
   const cells: number[] = [];
   for (let r = 0; r < records.length; r += RECORD_WORDS) {
     const tile = [(records[r + 1] ?? 0) + w.ox, (records[r + 2] ?? 0) + w.oy, (records[r + 3] ?? 0) + w.oz].map((v) => v / TILE);
@@ -41,6 +42,7 @@ export function settleAround(team: KernelTeam, bounds: Bounds, f: GasFields, swe
     density[at] = d * part;
     temperature[at] = ambient + theta * part;
     for (const field of riding) field[at] = (field[at] ?? 0) * part;
+    if (fuel) fuel[at] = (fuel[at] ?? 0) * part;
     made.mass += d * (part - 1);
     made.heat += theta * (part - 1);
     there.mass += d * part;

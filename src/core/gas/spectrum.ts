@@ -1,4 +1,5 @@
 import { type KernelTeam, type Level, RECORD_WORDS } from '#core/grid';
+import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
 
 /** Tiles that are looked at, about: an average over so many is as good as over all, and looking at all took 4 % of a step. */
 const ENOUGH = 128;
@@ -16,10 +17,10 @@ export function roughness(team: KernelTeam, level: Level, velocity: readonly num
   const steps = [1, level.sx, level.sp] as const;
   let [near, nears, far, fars, held] = [0, 0, 0, 0, 0];
   let all = 0;
-  for (let t = 0; t < level.count; t++) if ((places[12 * t + 8] ?? 0) !== 0) all++;
+  for (let t = 0; t < level.count; t++) if ((places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0) !== 0) all++;
   const every = Math.max(1, Math.floor(all / ENOUGH));
   for (let t = 0; t < level.count; t++) {
-    if ((places[12 * t + 8] ?? 0) === 0 || held++ % every !== 0) continue;
+    if ((places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0) === 0 || held++ % every !== 0) continue;
     const base = records[t * RECORD_WORDS] ?? 0;
     for (const f of fields) {
       for (let row = 0; row < 64; row++) {

@@ -14,6 +14,7 @@ import { type Motion } from './moving';
 import { movingWalls } from './moving-walls';
 import type { Amounts, Ledgers, Stage } from './report';
 import { roughness } from './spectrum';
+import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
 import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
 import type { PreparedSource } from './prepared';
 import { applySources, emitsDuring, sourceVoxels } from './sources';
@@ -50,8 +51,7 @@ export interface Work {
 /** Largest |divergence| x dt left anywhere: a voxel's content changed by 0.5 % at most. */
 const DIVERGENCE = 5e-3;
 
-/** Words a tile that tileStatistics writes (kernels), and doubles. */
-const STATISTICS_WORDS = 12;
+/** Doubles a tile of the statistics. */
 const SUMS = STATISTICS_WORDS / 2;
 
 /** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
@@ -180,7 +180,7 @@ export class GasStep {
     for (let t = 0; t < level.count; t++) {
       const r = t * RECORD_WORDS;
       const [x, y, z] = [(records[r + 1] ?? 0) + window.ox, (records[r + 2] ?? 0) + window.oy, (records[r + 3] ?? 0) + window.oz];
-      const where = places[STATISTICS_WORDS * t + 8] ?? 0;
+      const where = places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0;
       if (where !== 0) {
         const span = (bits: number): [number, number] => [31 - Math.clz32(bits & -bits), 31 - Math.clz32(bits)];
         const [i0, i1] = span(where & 255);
@@ -207,7 +207,7 @@ export class GasStep {
     const { count } = this.bounds.hierarchy.finest;
     const places = this.team.words(this.#stats, count * STATISTICS_WORDS);
     let tiles = 0;
-    for (let t = 0; t < count; t++) if ((places[STATISTICS_WORDS * t + 8] ?? 0) !== 0) tiles++;
+    for (let t = 0; t < count; t++) if ((places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0) !== 0) tiles++;
     return tiles;
   }
 

@@ -5,10 +5,6 @@ export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, til
 export { buoyancy, relax, relaxAlong, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
 export {
   buildDiagonal,
-  pairRows,
-  unpairRows,
-  tileSum,
-  addToUnknowns,
   smooth,
   smoothFirst,
   applyPoisson,
@@ -16,9 +12,6 @@ export {
   restrictResidual,
   prolongAdd,
   coarsenStatus,
-  dot,
-  advanceSolution,
-  advanceDirection,
 } from './poisson';
 export {
   divergence,
@@ -30,6 +23,7 @@ export {
   clearOpenCells,
   clearOpenFaces,
 } from './project';
+export { pairRows, unpairRows, tileSum, addToUnknowns, dot, advanceSolution, advanceDirection } from './paired';
 export { burn, expand, expandHeat } from './fire';
 export { beThread, carry } from './carry';
 export { roundTripError, carryError, advectCubic } from './advect-more';
