@@ -203,7 +203,7 @@ function HoldRow({
           />
         }
         label="Hold between"
-        sx={{ mr: 0, '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+        sx={{ ml: '-4px', mr: 0, '& .MuiFormControlLabel-label': { fontSize: 13 } }}
       />
       {limits ? (
         <>
