@@ -87,8 +87,10 @@ export const features: Section = {
       ...STAGES.filter((s) => s !== 'writing').map((s) => row(`of it ${s}`, middle(all.map((r) => (100 * r.seconds[s]) / work(r))), '%')),
     ];
     others.forEach((list, k) => {
-      const share = middle(all.map((r, i) => 100 * (1 - work(list[i] ?? r) / work(r))));
-      rows.push(row(`share of ${KINDS[k + 1] === 'solid' ? 'the moving mesh' : (KINDS[k + 1] ?? '')}`, share, '%'));
+      // By voxel: a moving solid also wakes the air around it.
+      const each = (r: FrameReport): number => work(r) / r.activeVoxels;
+      const share = middle(all.map((r, i) => 100 * (1 - each(list[i] ?? r) / each(r))));
+      rows.push(row(`share of a voxel's time, ${KINDS[k + 1] === 'solid' ? 'the moving mesh' : (KINDS[k + 1] ?? '')}`, share, '%'));
     });
     return rows;
   },

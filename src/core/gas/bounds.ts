@@ -24,7 +24,7 @@ import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type Act
 import { findEdges, type EdgeFaces } from './edges';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
-import { type Swept, sweep } from './sweep';
+import { type Swept, type TouchedTile, sweep } from './sweep';
 import type { Amounts, FrameReport } from './report';
 
 /**
@@ -85,24 +85,44 @@ export class Bounds {
   }
 
   /** First window and active set; every field ambient. */
-  start(census: Census, frame: number): void {
+  start(census: Census, frame: number, moving: readonly MovingSolid[]): void {
     const set = this.#choose(census);
     this.window = this.#fit(set, null, frame);
     this.hierarchy.setWindow(this.window);
+    this.geometry.setMoving(moving);
     for (const name of this.#names) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
     this.#adopt(set);
   }
 
-  /** Follows the matter. Returns whether anything changed, and what (x voxels) was in tiles that went to sleep. */
-  follow(census: Census, frame: number): { changed: boolean; asleep: Amounts } {
+  /**
+   * Follows the matter, and puts moving solids where they are now. Returns whether anything changed, what (x voxels) was in tiles that went to sleep, and
+   * what the solids' change of place did (null: none moves).
+   */
+  follow(census: Census, frame: number, moving: readonly MovingSolid[]): { changed: boolean; asleep: Amounts; swept: Swept | null } {
     const set = this.#choose(census);
     const old = this.active;
-    if (set.flags.every((f, t) => f === old.flags[t])) return { changed: false, asleep: { mass: 0, heat: 0 } };
-    const asleep = this.#putToSleep(set);
-    const window = this.#fit(set, this.window, frame);
+    const same = set.flags.every((f, t) => f === old.flags[t]);
+    if (same && moving.length === 0) return { changed: false, asleep: { mass: 0, heat: 0 }, swept: null };
+    const asleep = same ? { mass: 0, heat: 0 } : this.#putToSleep(set);
+    const window = same ? this.window : this.#fit(set, this.window, frame);
     if (!sameWindow(window, this.window)) this.#refit(window);
+    if (moving.length === 0) {
+      this.#adopt(set);
+      return { changed: true, asleep, swept: null };
+    }
+    const touched = this.#touched(set, moving);
+    this.geometry.setMoving(moving);
     this.#adopt(set);
-    return { changed: true, asleep };
+    this.#clearSolidTiles(touched);
+    const swept = sweep({
+      team: this.team,
+      level: this.hierarchy.finest,
+      fields: this.fields,
+      touched,
+      geometry: this.geometry,
+      ambient: this.options.matter.ambient,
+    });
+    return { changed: true, asleep, swept };
   }
 
   /** The wind has become another: the faces outside of active tiles have it at once, those that are shared with active ones stay. */
@@ -124,40 +144,25 @@ export class Bounds {
     });
   }
 
-  /** Moving solids take their new place. Returns what the change did, in amounts x voxels: what they covered, and what was filled in behind them. */
-  moveSolids(moving: readonly MovingSolid[]): Swept {
-    const { team, hierarchy } = this;
-    const before = hierarchy.finest;
-    const status = team.bytes(before.status, this.size).slice();
-    this.geometry.setMoving(moving);
-    this.#adopt(this.active);
-    this.#clearSolidTiles(status);
-    return sweep({
-      team,
-      level: hierarchy.finest,
-      fields: this.fields,
-      before: status,
-      moving,
-      voxelSize: this.options.voxelSize,
-      ambient: this.options.matter.ambient,
-    });
+  /** Active tiles that moving solids are near to, where they were or where they will be, as they are before these move. */
+  #touched({ tiles }: ActiveSet, moving: readonly MovingSolid[]): TouchedTile[] {
+    const { geometry, window: w } = this;
+    const touched: TouchedTile[] = [];
+    for (let n = 0; n < tiles.length; n += 3) {
+      const [tx, ty, tz] = [tiles[n] ?? 0, tiles[n + 1] ?? 0, tiles[n + 2] ?? 0];
+      if (!geometry.isNear(0, tx, ty, tz) && !geometry.isNear(0, tx, ty, tz, moving)) continue;
+      const base = indexOf(w.nx, w.ny, tx * TILE - w.ox, ty * TILE - w.oy, tz * TILE - w.oz);
+      touched.push({ tile: [tx, ty, tz], base, before: geometry.tile(0, tx, ty, tz).status });
+    }
+    return touched;
   }
 
   /** Tiles that have become all solid are no tiles any more: what lies outside tiles holds the ambient values. */
-  #clearSolidTiles(before: Uint8Array): void {
-    const { team, fields, window: w } = this;
+  #clearSolidTiles(touched: readonly TouchedTile[]): void {
     const level = this.hierarchy.finest;
-    const status = team.bytes(level.status, this.size);
-    for (let n = 0; n < this.active.tiles.length; n += 3) {
-      const [tx, ty, tz] = [this.active.tiles[n] ?? 0, this.active.tiles[n + 1] ?? 0, this.active.tiles[n + 2] ?? 0];
-      if (!this.geometry.isNear(0, tx, ty, tz) || !this.geometry.tile(0, tx, ty, tz).allSolid) continue;
-      const base = indexOf(w.nx, w.ny, tx * TILE - w.ox, ty * TILE - w.oy, tz * TILE - w.oz);
-      let was = false;
-      for (let row = 0; row < 64 && !was; row++) {
-        const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
-        for (let m = o; m < o + TILE; m++) was ||= before[m] === 1 && status[m] === 0;
-      }
-      if (was) for (const name of [...SCRATCH, 'phi'] as const) this.#fillTile(fields[name], base, level, 0);
+    for (const { tile, base, before } of touched) {
+      if (!this.geometry.tile(0, ...tile).allSolid || (before && !before.includes(1))) continue;
+      for (const name of [...SCRATCH, 'phi'] as const) this.#fillTile(this.fields[name], base, level, 0);
     }
   }
 

@@ -28,46 +28,38 @@ export function movingWalls(
   const { window: w, sx, sp } = level;
   const records = team.words(level.records, level.count * RECORD_WORDS);
   const status = team.bytes(level.status, (w.nz + 2) * sp + 16);
-  const origin = [w.ox, w.oy, w.oz] as const;
   const closed = [0, 1, 2].map(() => ({ index: [] as number[], velocity: [] as number[] }));
   const cells: number[] = [];
   const flux: number[] = [];
-  const place: [number, number, number] = [0, 0, 0];
-  /** One component of the nearest solid's velocity at the middle of a face; what stands still has none. */
-  const velocityAt = (axis: 0 | 1 | 2): number => {
-    let nearest = geometry.stillDistance(...place);
-    let found: MovingSolid | null = null;
-    for (const m of moving) {
-      const d = m.distance(...place);
-      if (d < nearest) {
-        nearest = d;
-        found = m;
-      }
-    }
-    return found ? found.velocity(...place)[axis] : 0;
-  };
   for (let r = 0; r < records.length; r += RECORD_WORDS) {
     const cut = records[r + 4] ?? 0;
     if (cut === 0) continue;
-    const corner = [1, 2, 3].map((n) => (records[r + n] ?? 0) + (origin[n - 1] ?? 0)) as [number, number, number];
-    if (!geometry.isNear(0, corner[0] / TILE, corner[1] / TILE, corner[2] / TILE)) continue;
+    const [x0, y0, z0] = [(records[r + 1] ?? 0) + w.ox, (records[r + 2] ?? 0) + w.oy, (records[r + 3] ?? 0) + w.oz];
+    const [tx, ty, tz] = [x0 / TILE, y0 / TILE, z0 / TILE];
+    if (!geometry.isNear(0, tx, ty, tz)) continue;
+    const only = moving.length === 1 && geometry.standsFar(0, tx, ty, tz) ? moving[0] : undefined;
     const fractions = team.floats(cut, 6 * 512);
+    const base = records[r] ?? 0;
     for (let c = 0; c < 512; c++) {
-      const at = (records[r] ?? 0) + (c >> 6) * sp + ((c >> 3) & 7) * sx + (c & 7);
-      const cell = [corner[0] + (c & 7), corner[1] + ((c >> 3) & 7), corner[2] + (c >> 6)] as const;
+      const [i, j, k] = [c & 7, (c >> 3) & 7, c >> 6];
+      const at = base + k * sp + j * sx + i;
       const fluid = status[at] === 1;
       let pushed = 0;
-      for (const axis of [0, 1, 2] as const) {
-        for (const side of [0, 1] as const) {
-          const open = fractions[(2 * axis + side) * 512 + c] ?? 1;
-          if (open === 1 || (!fluid && (side === 1 || open > 0))) continue;
-          for (const a of [0, 1, 2] as const) place[a] = (cell[a] + (a === axis ? side : 0.5)) * h;
-          const v = velocityAt(axis);
-          if (fluid) pushed += (side === 0 ? 1 : -1) * (1 - open) * v;
-          if (side === 0 && open === 0) {
-            closed[axis]?.index.push(at);
-            closed[axis]?.velocity.push(v);
-          }
+      for (let face = 0; face < 6; face++) {
+        const open = fractions[face * 512 + c] ?? 1;
+        const side = face & 1;
+        if (open === 1 || (!fluid && (side === 1 || open > 0))) continue;
+        const axis = (face >> 1) as 0 | 1 | 2;
+        // The middle of the face.
+        const x = (x0 + i + (axis === 0 ? side : 0.5)) * h;
+        const y = (y0 + j + (axis === 1 ? side : 0.5)) * h;
+        const z = (z0 + k + (axis === 2 ? side : 0.5)) * h;
+        const solid = only ?? nearest(geometry, moving, x, y, z);
+        const v = solid ? solid.velocity(x, y, z)[axis] : 0;
+        if (fluid) pushed += (side === 0 ? 1 : -1) * (1 - open) * v;
+        if (side === 0 && open === 0) {
+          closed[axis]?.index.push(at);
+          closed[axis]?.velocity.push(v);
         }
       }
       if (pushed !== 0) {
@@ -81,4 +73,18 @@ export function movingWalls(
     velocity: Float32Array.from(closed[n]?.velocity ?? []),
   });
   return { closed: [typed(0), typed(1), typed(2)], cells: Int32Array.from(cells), flux: Float32Array.from(flux) };
+}
+
+/** The moving solid that a point is nearest to; null: what stands still is nearer. */
+function nearest(geometry: GeometryCache, moving: readonly MovingSolid[], x: number, y: number, z: number): MovingSolid | null {
+  let least = geometry.stillDistance(x, y, z);
+  let found: MovingSolid | null = null;
+  for (const m of moving) {
+    const d = m.distance(x, y, z);
+    if (d < least) {
+      least = d;
+      found = m;
+    }
+  }
+  return found;
 }

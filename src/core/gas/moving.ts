@@ -65,10 +65,6 @@ export class Motion {
     return this.#still.map(({ solid, form, body }) => bodyDistance(form.distance(this.#pose(solid.shape, 0)), body));
   }
 
-  get hasMovingSolids(): boolean {
-    return this.#moving.length > 0;
-  }
-
   #moment(time: number): Moment {
     const { firstFrame, framesPerSecond, timeScale } = this.options;
     // Keys, expressions and animations know the shot's time only.

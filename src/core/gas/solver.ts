@@ -115,9 +115,10 @@ class GasRun {
     );
     const first = options.firstFrame - options.preRoll;
     const start = (first - options.firstFrame) / options.framesPerSecond;
-    this.#bounds.start(this.#step.census(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond + TIME_SLACK), first);
-    this.#step.boundsChanged();
-    this.#step.moveSolids(start - 1 / options.framesPerSecond, 1 / options.framesPerSecond, emptyLedgers());
+    const before = start - 1 / options.framesPerSecond;
+    const moving = this.#motion.solids(before, 1 / options.framesPerSecond);
+    this.#bounds.start(this.#step.census(before, 1 / options.framesPerSecond + TIME_SLACK), first, moving);
+    this.#step.boundsChanged(moving);
     environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
   }
 
@@ -249,17 +250,15 @@ class GasRun {
   #follow(time: number, dt: number, frame: number, ledger: Ledgers, seconds: Record<Stage, number>): void {
     const start = this.environment.clock();
     try {
-      const { changed, asleep } = this.#bounds.follow(this.#step.census(time, dt), frame);
+      const moving = this.#motion.solids(time, dt);
+      const { changed, asleep, swept } = this.#bounds.follow(this.#step.census(time, dt), frame, moving);
       ledger.mass.asleep += asleep.mass * this.options.voxelSize ** 3;
       ledger.heat.asleep += asleep.heat * this.options.voxelSize ** 3;
       if (changed) {
         forgetCovers(this.#sources);
-        this.#step.boundsChanged();
+        this.#step.boundsChanged(moving);
       }
-      if (this.#motion.hasMovingSolids) {
-        this.#step.moveSolids(time, dt, ledger);
-        forgetCovers(this.#sources);
-      }
+      if (swept) this.#step.bookSwept(swept, ledger);
     } catch (error) {
       if (isRuddleError(error, 'arena-too-small') && error.fields.frame === null) {
         throw new RuddleError('arena-too-small', error.message, { ...error.fields, frame }, error);

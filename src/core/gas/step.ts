@@ -1,6 +1,6 @@
 import { RuddleError } from '#core/errors';
 import { type Distance, union } from '#core/geometry';
-import { type Clock, type KernelTeam, type PressureReport, PressureSolver, RECORD_WORDS } from '#core/grid';
+import { type Clock, type KernelTeam, type MovingSolid, type PressureReport, PressureSolver, RECORD_WORDS } from '#core/grid';
 import { EdgeVelocities } from './advection';
 import type { Census } from './activity';
 import type { Bounds } from './bounds';
@@ -16,6 +16,7 @@ import type { Amounts, Ledgers, Stage } from './report';
 import { roughness } from './spectrum';
 import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
 import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
+import type { Swept } from './sweep';
 import type { PreparedSource } from './prepared';
 import { applySources, emitsDuring, sourceVoxels } from './sources';
 import { takeUpWind } from './wind';
@@ -94,23 +95,19 @@ export class GasStep {
     this.#transport = new Transport(team, options, bounds, fields, this.#faces, this.#edges, () => this.#sums(), tileCapacity);
   }
 
-  /** To be called whenever the bounds changed. */
-  boundsChanged(): void {
+  /** To be called whenever the bounds changed, with the solids that moved then. */
+  boundsChanged(moving: readonly MovingSolid[]): void {
+    const { team, bounds, options } = this;
     this.#energyNow = null;
-    this.#edges.use(this.bounds.edges);
+    this.#edges.use(bounds.edges);
     this.#faces.boundsChanged();
     this.#transport.boundsChanged();
+    if (moving.length > 0) this.#faces.walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
   }
 
-  /** Puts moving solids where they are at the end of [time, time + dt]; books what they swept. */
-  moveSolids(time: number, dt: number, ledger: Ledgers): void {
-    if (!this.motion.hasMovingSolids) return;
-    const { team, bounds, options } = this;
-    const moving = this.motion.solids(time, dt);
-    const { lost, filled } = bounds.moveSolids(moving);
-    this.boundsChanged();
-    this.#faces.walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
-    const cell = options.voxelSize ** 3;
+  /** Books what moving solids swept. */
+  bookSwept({ lost, filled }: Swept, ledger: Ledgers): void {
+    const cell = this.options.voxelSize ** 3;
     ledger.mass.solids += (lost.mass - filled.mass) * cell;
     ledger.heat.solids += (lost.heat - filled.heat) * cell;
     this.#transport.swept = { mass: filled.mass - lost.mass, heat: filled.heat - lost.heat };

@@ -1,4 +1,4 @@
-import type { KernelTeam, Level, MovingSolid } from '#core/grid';
+import type { GeometryCache, KernelTeam, Level } from '#core/grid';
 import { carriedFields } from './carried';
 import type { GasFields } from './fields';
 import type { Amounts } from './report';
@@ -11,14 +11,21 @@ export interface Swept {
   readonly filled: Amounts;
 }
 
+/** An active tile in which solids may have moved. */
+export interface TouchedTile {
+  readonly tile: readonly [number, number, number];
+  /** Index of its first cell. */
+  readonly base: number;
+  /** Its cells' kinds before the solids moved, as TileGeometry.status. */
+  readonly before: Uint8Array | null;
+}
+
 export interface Sweep {
   readonly team: KernelTeam;
   readonly level: Level;
   readonly fields: GasFields;
-  /** Status bytes of the same window before the solids moved. */
-  readonly before: Uint8Array;
-  readonly moving: readonly MovingSolid[];
-  readonly voxelSize: number;
+  readonly touched: readonly TouchedTile[];
+  readonly geometry: GeometryCache;
   readonly ambient: number;
 }
 
@@ -33,9 +40,9 @@ const LAYERS = 6;
  * Rejected: pushing the covered density into the open cells beside. What the flow has already carried ahead is then counted twice: a uniform density of
  * 1 stirred by a paddle rose to 1.66.
  */
-export function sweep({ team, level, fields, before, moving, voxelSize: h, ambient }: Sweep): Swept {
+export function sweep({ team, level, fields, touched, geometry, ambient }: Sweep): Swept {
   const { window: w, sx, sp } = level;
-  const size = before.length;
+  const size = (w.nz + 2) * sp + 16;
   const status = team.bytes(level.status, size);
   const density = team.floats(fields.density, size);
   const temperature = team.floats(fields.temperature, size);
@@ -45,26 +52,20 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
   const steps = [-1, 1, -sx, sx, -sp, sp] as const;
   const covered: number[] = [];
   let left: number[] = [];
-  // Near the solids only, and one layer around: nothing else can have changed.
-  const seen = new Set<number>();
-  for (const { bounds } of moving) {
-    const low = (a: 0 | 1 | 2, o: number): number => Math.max(0, Math.floor(bounds.min[a] / h) - MARGIN - o);
-    const high = (a: 0 | 1 | 2, o: number, n: number): number => Math.min(n, Math.ceil(bounds.max[a] / h) + MARGIN - o);
-    for (let k = low(2, w.oz); k < high(2, w.oz, w.nz); k++) {
-      for (let j = low(1, w.oy); j < high(1, w.oy, w.ny); j++) {
-        let at = ((k + 1) * (w.ny + 2) + (j + 1)) * sx + 4 + low(0, w.ox);
-        for (let i = low(0, w.ox); i < high(0, w.ox, w.nx); i++, at++) {
-          if (before[at] === status[at]) continue;
-          if (moving.length > 1) {
-            if (seen.has(at)) continue;
-            seen.add(at);
-          }
-          if (before[at] === 1 && status[at] === 0) covered.push(at);
-          else if (before[at] === 0 && status[at] === 1) left.push(at);
-        }
-      }
+  for (const { tile, base, before } of touched) {
+    const after = geometry.tile(0, ...tile).status;
+    if (!before && !after) continue;
+    for (let c = 0; c < 512; c++) {
+      const [was, is] = [before?.[c] ?? 1, after?.[c] ?? 1];
+      if (was === is) continue;
+      const at = base + (c >> 6) * sp + ((c >> 3) & 7) * sx + (c & 7);
+      if (is === 0) covered.push(at);
+      else left.push(at);
     }
   }
+  // In the order of the fields: sums do not depend on that of the tiles.
+  covered.sort((p, q) => p - q);
+  left.sort((p, q) => p - q);
   const lost = { mass: 0, heat: 0 };
   for (const at of covered) {
     lost.mass += density[at] ?? 0;
@@ -76,13 +77,12 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
     for (const other of others) other[at] = 0;
   }
   const filled = { mass: 0, heat: 0 };
-  const known = (at: number): boolean => status[at] === 1 && before[at] === 1;
-  const done = new Set<number>();
+  const unknown = new Set(left);
   for (let layer = 0; layer < LAYERS && left.length > 0; layer++) {
     const next: number[] = [];
     const now: [number, number, number, readonly number[]][] = [];
     for (const at of left) {
-      const open = steps.filter((s) => known(at + s) || done.has(at + s));
+      const open = steps.filter((s) => status[at + s] === 1 && !unknown.has(at + s));
       if (open.length === 0) {
         next.push(at);
         continue;
@@ -96,8 +96,8 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
       temperature[at] = t;
       filled.mass += d;
       filled.heat += t - ambient;
-      done.add(at);
     }
+    for (const [at] of now) unknown.delete(at);
     left = next;
   }
   for (const at of left) {
@@ -106,6 +106,3 @@ export function sweep({ team, level, fields, before, moving, voxelSize: h, ambie
   }
   return { lost, filled };
 }
-
-/** Voxels around a solid's box in which cells may have changed: a substep's travel of an ordinary CFL number and more. */
-const MARGIN = 9;

@@ -49,7 +49,11 @@ export class GeometryCache {
   #lent: number[] = [];
   #free: number[] = [];
   #near = false;
+  /** While a tile is sampled: only moving solids count in it. */
+  #far = false;
   readonly #corners = new Float64Array(CORNERS ** 3);
+  /** Of the tile that is being built. */
+  readonly #fractions = new Float32Array(6 * CELLS);
   #solidBlock = 0;
 
   constructor(
@@ -68,13 +72,18 @@ export class GeometryCache {
     this.#lent = [];
   }
 
-  /** Whether a tile of level 0 lies so near to a moving solid that it has to be worked out anew each time. */
-  isNear(level: number, tx: number, ty: number, tz: number): boolean {
+  /** Whether a tile of a level lies so near to a moving solid (where it is now, or as given) that it has to be worked out anew each time. */
+  isNear(level: number, tx: number, ty: number, tz: number, moving = this.#moving): boolean {
     const edge = TILE * this.voxelSize * 2 ** level;
     const m = NEAR * this.voxelSize;
-    const low = [tx * edge - m, ty * edge - m, tz * edge - m] as const;
-    const size = edge + 2 * m;
-    return this.#moving.some(({ bounds: { min, max } }) => ([0, 1, 2] as const).every((a) => max[a] > low[a] && min[a] < low[a] + size));
+    for (const { bounds } of moving) {
+      const { min, max } = bounds;
+      if (max[0] <= tx * edge - m || min[0] >= (tx + 1) * edge + m) continue;
+      if (max[1] <= ty * edge - m || min[1] >= (ty + 1) * edge + m) continue;
+      if (max[2] <= tz * edge - m || min[2] >= (tz + 1) * edge + m) continue;
+      return true;
+    }
+    return false;
   }
 
   /** Open distance of what stands still. */
@@ -82,9 +91,19 @@ export class GeometryCache {
     return this.#standing(x, y, z);
   }
 
+  /**
+   * Whether what stands still is so far from a tile that no face of it can be nearer to that than to a moving solid that closes a part of the face: what
+   * stands still need not be asked there.
+   */
+  standsFar(level: number, tx: number, ty: number, tz: number): boolean {
+    const edge = TILE * this.voxelSize * 2 ** level;
+    const centre = this.#standing((tx + 0.5) * edge, (ty + 0.5) * edge, (tz + 0.5) * edge);
+    return centre > (Math.sqrt(3) / 2) * edge + 2 * this.voxelSize * 2 ** level;
+  }
+
   /** Open distance at a world position: positive where fluid may be. */
   distance(x: number, y: number, z: number): number {
-    let d = this.#standing(x, y, z);
+    let d = this.#far ? Infinity : this.#standing(x, y, z);
     if (this.#near) for (const m of this.#moving) d = Math.min(d, m.distance(x, y, z));
     return d;
   }
@@ -183,6 +202,7 @@ export class GeometryCache {
     const phi = this.#corners;
     let n = 0;
     let open = 0;
+    this.#far = this.#near && this.standsFar(0, tx, ty, tz);
     for (let k = 0; k < CORNERS; k++) {
       for (let j = 0; j < CORNERS; j++) {
         for (let i = 0; i < CORNERS; i++) {
@@ -194,19 +214,28 @@ export class GeometryCache {
         }
       }
     }
+    this.#far = false;
     if (open === n) return beyond ? { cut: 0, status: beyond, allSolid: false, reachesBeyond: true } : OPEN;
     if (open === 0) return this.#solidTile();
-    const block = new Float32Array(6 * CELLS);
-    const at = (i: number, j: number, k: number): number => phi[(k * CORNERS + j) * CORNERS + i] ?? 0;
+    const block = this.#fractions.fill(1);
     for (let c = 0; c < CELLS; c++) {
-      const i = c & 7;
-      const j = (c >> 3) & 7;
-      const k = c >> 6;
-      for (let s = 0; s < 2; s++) {
-        block[s * CELLS + c] = faceFraction(at(i + s, j, k), at(i + s, j + 1, k), at(i + s, j + 1, k + 1), at(i + s, j, k + 1));
-        block[(2 + s) * CELLS + c] = faceFraction(at(i, j + s, k), at(i + 1, j + s, k), at(i + 1, j + s, k + 1), at(i, j + s, k + 1));
-        block[(4 + s) * CELLS + c] = faceFraction(at(i, j, k + s), at(i + 1, j, k + s), at(i + 1, j + 1, k + s), at(i, j + 1, k + s));
-      }
+      const o = (c >> 6) * CORNERS * CORNERS + ((c >> 3) & 7) * CORNERS + (c & 7);
+      // Corners in the order x, y, z; most cells lie on one side whole.
+      const p000 = phi[o] ?? 0;
+      const p100 = phi[o + 1] ?? 0;
+      const p010 = phi[o + CORNERS] ?? 0;
+      const p110 = phi[o + CORNERS + 1] ?? 0;
+      const p001 = phi[o + CORNERS * CORNERS] ?? 0;
+      const p101 = phi[o + CORNERS * CORNERS + 1] ?? 0;
+      const p011 = phi[o + CORNERS * CORNERS + CORNERS] ?? 0;
+      const p111 = phi[o + CORNERS * CORNERS + CORNERS + 1] ?? 0;
+      if (p000 > 0 && p100 > 0 && p010 > 0 && p110 > 0 && p001 > 0 && p101 > 0 && p011 > 0 && p111 > 0) continue;
+      block[c] = faceFraction(p000, p010, p011, p001);
+      block[CELLS + c] = faceFraction(p100, p110, p111, p101);
+      block[2 * CELLS + c] = faceFraction(p000, p100, p101, p001);
+      block[3 * CELLS + c] = faceFraction(p010, p110, p111, p011);
+      block[4 * CELLS + c] = faceFraction(p000, p100, p110, p010);
+      block[5 * CELLS + c] = faceFraction(p001, p101, p111, p011);
     }
     return this.#finished(block, beyond);
   }
@@ -219,26 +248,19 @@ export class GeometryCache {
     if (children.every((c) => c.cut === 0)) return OPEN;
     if (children.every((c) => c.allSolid)) return this.#solidTile();
     const fractions = children.map((c) => (c.cut === 0 ? null : this.team.floats(c.cut, 6 * CELLS)));
-    const block = new Float32Array(6 * CELLS);
+    const block = this.#fractions;
+    // A face's four children share a child tile, but for the other axes' offsets: 0, 1 along the first, 0, 8 or 64 along the second.
     for (let c = 0; c < CELLS; c++) {
-      const i = 2 * (c & 7);
-      const j = 2 * ((c >> 3) & 7);
-      const k = 2 * (c >> 6);
-      const fraction = (face: number, x: number, y: number, z: number): number => {
-        const child = fractions[(x >> 3) + 2 * (y >> 3) + 4 * (z >> 3)];
-        return child ? (child[face * CELLS + ((z & 7) << 6) + ((y & 7) << 3) + (x & 7)] ?? 0) : 1;
-      };
+      const [i, j, k] = [2 * (c & 7), 2 * ((c >> 3) & 7), 2 * (c >> 6)];
+      const child = fractions[(i >> 3) + 2 * (j >> 3) + 4 * (k >> 3)];
+      const o = ((k & 7) << 6) + ((j & 7) << 3) + (i & 7);
       for (let face = 0; face < 6; face++) {
-        const side = face & 1;
-        let sum = 0;
-        for (let n = 0; n < 4; n++) {
-          const a = n & 1;
-          const b = n >> 1;
-          if (face < 2) sum += fraction(face, i + side, j + a, k + b);
-          else if (face < 4) sum += fraction(face, i + a, j + side, k + b);
-          else sum += fraction(face, i + a, j + b, k + side);
-        }
-        block[face * CELLS + c] = sum / 4;
+        const axis = face >> 1;
+        const from = face * CELLS + o + (face & 1) * (axis === 0 ? 1 : axis === 1 ? 8 : 64);
+        const [a, b] = axis === 0 ? [8, 64] : axis === 1 ? [1, 64] : [1, 8];
+        block[face * CELLS + c] = child
+          ? ((child[from] ?? 0) + (child[from + a] ?? 0) + (child[from + b] ?? 0) + (child[from + a + b] ?? 0)) / 4
+          : 1;
       }
     }
     return this.#finished(block, null);

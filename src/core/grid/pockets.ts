@@ -103,8 +103,9 @@ export function findPockets(level: Level, geometry: GeometryCache, team: KernelT
       const at = (records[r + 1 + axis] ?? 0) / TILE + ((face & 1) === 0 ? -1 : 1);
       const inside = at >= 0 && at < [w.nx, w.ny, w.nz][axis]! / TILE;
       const other = inside ? byTile.get((records[r + 5] ?? 0) + (tileSteps[face] ?? 0)) : undefined;
-      if (!tile.status && other !== undefined && !(tiles[other] as TileGeometry).status) {
-        join((first[t] ?? 0) + 1, (first[other] ?? 0) + 1);
+      // Whole tiles are one region, and open at every side where no tile is.
+      if (!tile.status && (other === undefined || !(tiles[other] as TileGeometry).status)) {
+        join((first[t] ?? 0) + 1, other === undefined ? 0 : (first[other] ?? 0) + 1);
         continue;
       }
       for (let n = 0; n < 64; n++) {
@@ -135,7 +136,9 @@ export function findPockets(level: Level, geometry: GeometryCache, team: KernelT
   for (let t = 0; t < level.count; t++) {
     const base = records[t * RECORD_WORDS] ?? 0;
     const regions = regionsOf(tiles[t] as TileGeometry, team);
-    if (!regions.label && find((first[t] ?? 0) + 1) === openRoot) continue;
+    let closed = false;
+    for (let n = 1; n <= regions.count; n++) closed ||= find((first[t] ?? 0) + n) !== openRoot;
+    if (!closed) continue;
     for (let c = 0; c < 512; c++) {
       const n = regionAt(t, c);
       if (n < 0) continue;
