@@ -1,13 +1,13 @@
 import { cpus } from 'node:os';
 import { parseArgs } from 'node:util';
 import { features } from './features';
-import { cholesky, iterations, kernels } from './kernels';
+import { iterations, kernels, libraries } from './kernels';
 import { page } from './page';
 import { predictions } from './predictions';
 import { type Row, type Section, held } from './section';
 import { files, sizes, sparse, threads } from './solver';
 
-const SECTIONS: readonly Section[] = [kernels, iterations, cholesky, threads, sizes, sparse, features, files, page, predictions];
+const SECTIONS: readonly Section[] = [kernels, iterations, libraries, threads, sizes, sparse, features, files, page, predictions];
 const HELP = `npm run bench -- [--json] [--quick] [--only ${SECTIONS.map((s) => s.id).join(',')}]
 
 Figures of this machine beside what is asked of them (docs/methods/speed.md). The exit code is 1 when one is missed.`;

@@ -14,13 +14,12 @@ export interface Reference {
 }
 
 const OUT = 'node_modules/.cache/bench';
-const EIGEN = '/usr/include/eigen3';
 
 /** Builds a reference; null (with the reason said) where it cannot be. */
 function build(name: string, flags: readonly string[], say: (text: string) => void): string | null {
   mkdirSync(OUT, { recursive: true });
   const binary = join(OUT, name);
-  const r = spawnSync('g++', ['-O3', '-march=native', '-std=c++17', ...flags, `bench/native/${name}.cpp`, '-o', binary], {
+  const r = spawnSync('g++', ['-O3', '-march=native', '-std=c++17', `bench/native/${name}.cpp`, '-o', binary, ...flags], {
     encoding: 'utf8',
   });
   if (r.error) say('No C++ compiler (g++) on this machine: the native references are left out.');
@@ -35,13 +34,53 @@ export function nativeReference(say: (text: string) => void): ((n: number, round
   return binary === null ? null : (n, rounds) => run<Reference>(binary, String(n), String(rounds));
 }
 
-export function incompleteCholesky(
+/** A library that users could pick instead, asked to solve the same pressure system on one thread. */
+interface Library {
+  readonly name: string;
+  readonly program: string;
+  readonly header: string;
+  /** Debian's. */
+  readonly packages: readonly string[];
+  readonly flags: readonly string[];
+}
+
+export const LIBRARIES: readonly Library[] = [
+  {
+    name: 'Eigen, conjugate gradients with incomplete Cholesky',
+    program: 'incomplete-cholesky',
+    header: '/usr/include/eigen3/Eigen/Sparse',
+    packages: ['libeigen3-dev'],
+    flags: ['-I', '/usr/include/eigen3'],
+  },
+  {
+    name: 'OpenVDB, its Poisson solver',
+    program: 'sparse-volumes',
+    header: '/usr/include/openvdb/tools/PoissonSolver.h',
+    packages: ['libopenvdb-dev', 'libboost-dev', 'libtbb-dev'],
+    flags: ['-lopenvdb', '-ltbb'],
+  },
+];
+
+export interface Solved {
+  readonly seconds: number;
+  readonly iterations: number;
+  readonly residual: number;
+}
+
+/** Installed where it is missing and that is possible (Debian, as root, with its packages in reach); null, with the reason said, where it is not. */
+export function librarySolver(
+  { name, program, header, packages, flags }: Library,
   say: (text: string) => void,
-): ((n: number) => { seconds: number; iterations: number; residual: number }) | null {
-  if (!existsSync(EIGEN)) {
-    say('The library to compare conjugate gradients with (Debian: libeigen3-dev) is not installed: left out.');
+): ((n: number) => Solved) | null {
+  if (!existsSync(header) && existsSync('/etc/debian_version') && process.getuid?.() === 0) {
+    spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...packages], {
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
+  }
+  if (!existsSync(header)) {
+    say(`${name}: not installed (Debian: ${packages.join(', ')}), left out.`);
     return null;
   }
-  const binary = build('incomplete-cholesky', ['-I', EIGEN], say);
-  return binary === null ? null : (n) => run(binary, String(n));
+  const binary = build(program, flags, say);
+  return binary === null ? null : (n) => run<Solved>(binary, String(n));
 }
