@@ -22,6 +22,8 @@ interface Emitter {
   readonly shell: number | null;
 }
 
+const HALF_DIAGONAL = Math.sqrt(3) / 2;
+
 /** Voxels that balls cover: each writes those of its own neighbourhood, the nearest ball of a voxel counts. */
 function coverOfBalls(
   { middles, radii }: { readonly middles: Float32Array; readonly radii: Float32Array },
@@ -62,6 +64,21 @@ function coverOfBalls(
   return { index, cover: Float32Array.from(parts.values()), position };
 }
 
+/**
+ * How much of a voxel lies inside: that of a plane at its eight eighths' distances. One for the whole voxel gives a ball (h / 2r)^2 too much: 2.2 % at
+ * 3.3 voxels, of which a quarter is left so. A plane along the lattice gets the same from both.
+ */
+function partInside(distance: Distance, x: number, y: number, z: number, h: number): number {
+  const d = distance(x, y, z);
+  if (Math.abs(d) > HALF_DIAGONAL * h) return d < 0 ? 1 : 0;
+  let sum = 0;
+  for (let n = 0; n < 8; n++) {
+    const e = distance(x + (n & 1 ? h : -h) / 4, y + (n & 2 ? h : -h) / 4, z + (n & 4 ? h : -h) / 4);
+    sum += Math.min(1, Math.max(0, 0.5 - (2 * e) / h));
+  }
+  return sum / 8;
+}
+
 function coverOf(
   { form, pose, shell }: Emitter,
   level: Level,
@@ -84,7 +101,7 @@ function coverOf(
     for (let j = low(1, w.oy); j < high(1, w.oy, w.ny); j++) {
       for (let i = low(0, w.ox); i < high(0, w.ox, w.nx); i++) {
         const [x, y, z] = [(i + offset[0]) * h, (j + offset[1]) * h, (k + offset[2]) * h];
-        const part = Math.min(1, Math.max(0, 0.5 - distance(x, y, z) / h));
+        const part = partInside(distance, x, y, z, h);
         if (part <= 0) continue;
         const at = indexOf(w.nx, w.ny, i - w.ox, j - w.oy, k - w.oz);
         if (status[at] !== 1) continue;

@@ -16,7 +16,7 @@ import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const GAS_VERSION = 'gas-5';
+export const GAS_VERSION = 'gas-6';
 
 export interface GasFrame {
   readonly report: FrameReport;
