@@ -94,7 +94,7 @@ export const MUTANTS = [
     tests: ['src/kernels/kernels.test.ts', ...gas('laws', 'spectrum')],
   },
   {
-    name: 'soot that is made is not booked',
+    name: 'soot that is made is not recorded',
     file: `${KERNELS}fire.ts`,
     from: 'made += <f64>(soot * burnt);',
     to: '',
@@ -138,7 +138,7 @@ export const MUTANTS = [
     tests: gas('reflection'),
   },
   {
-    name: 'what leaves through a wall is not booked',
+    name: 'what leaves through a wall is not recorded',
     file: 'src/core/gas/transport.ts',
     from: 'if (wall) ledger.walls[wall] += amount;',
     to: 'if (wall) ledger.walls[wall] += 0;',
@@ -173,7 +173,7 @@ export const MUTANTS = [
     tests: gas('moving', 'wind'),
   },
   {
-    name: 'a solid is booked as if it made matter',
+    name: 'a solid is recorded as if it made matter',
     file: 'src/core/gas/step.ts',
     from: 'ledger.mass.solids += (lost.mass - filled.mass) * cell;',
     to: 'ledger.mass.solids += (filled.mass - lost.mass) * cell;',

@@ -26,7 +26,7 @@ export const burning: Check = {
           text: 'Without a fire fuel is not even carried along. Set the fire, or leave the fuel out.',
           remedies: [
             { title: 'Fire → set', edits: [{ path: 'matter.fire', value: settingsSchema.parse({ matter: { fire: {} } }).matter.fire }] },
-            { title: `Fuel of ${source.name} → not touched`, edits: [{ path: `sources[${String(n)}].fuel`, value: null }] },
+            { title: `Fuel of ${source.name} → unchanged`, edits: [{ path: `sources[${String(n)}].fuel`, value: null }] },
           ],
         });
       }
@@ -79,7 +79,7 @@ export const burning: Check = {
         id: 'fire:trapped',
         group: 'solids',
         title: `Volume has nowhere to go (${framesText(frames)})`,
-        text: 'Something burns, or a solid moves, in a pocket that solids and closed walls seal: what would have to give way is air that cannot be pressed together. Leave a gap, or open a wall.',
+        text: 'Something burns, or a solid moves, in a pocket that solids and closed walls seal: incompressible air has nowhere to go. Leave a gap, or open a wall.',
         frames,
         remedies:
           settings.bounds.walls.ceiling === 'closed'
@@ -109,7 +109,7 @@ export const unusedHeat: Check = {
         frames: null,
         remedies: [
           { title: 'Rise by heat 0 → 0.02', edits: [{ path: 'matter.lift', value: 0.02 }] },
-          { title: 'Heat → not touched', edits: hot.map(({ n }) => ({ path: `sources[${String(n)}].heat`, value: null })) },
+          { title: 'Heat → unchanged', edits: hot.map(({ n }) => ({ path: `sources[${String(n)}].heat`, value: null })) },
         ],
       },
     ];

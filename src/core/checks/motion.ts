@@ -57,7 +57,7 @@ const GIVEN = 0.05;
 export const growingEnergy: Check = {
   id: 'energy',
   find({ settings, plan, reports }) {
-    // What sources, moving solids and fire do to the motion is not booked: with them nothing can be said.
+    // What sources, moving solids and fire do to the motion is not recorded: with them nothing can be said.
     const works =
       settings.sources.some((s) => !s.hidden && (s.velocity !== null || s.stir !== null)) ||
       settings.matter.fire !== null ||

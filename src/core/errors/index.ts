@@ -7,7 +7,7 @@ export interface ErrorFields {
   'settings-invalid': { readonly issues: readonly Issue[] };
   /** The window needs more memory than the arena has. */
   'arena-too-small': { readonly neededBytes: number; readonly availableBytes: number; readonly frame: number | null };
-  /** A value stopped being finite. */
+  /** A value became NaN or infinite. */
   'not-finite': { readonly frame: number; readonly substep: number; readonly channel: string };
   /** Less room on the disk than a run must leave. */
   'disk-full': { readonly freeBytes: number; readonly keepBytes: number };

@@ -36,7 +36,7 @@ describe('fire', () => {
     }
   });
 
-  it('books the soot', async () => {
+  it('records the soot', async () => {
     const { report, grids } = await burnt(600, {}, 2);
     expect(report.mass.burning).toBeGreaterThan(0);
     expect(Math.abs(report.mass.remainder)).toBeLessThan(1e-5 * report.mass.end);

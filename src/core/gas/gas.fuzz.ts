@@ -54,7 +54,7 @@ const settings = fc.record({
   }),
 });
 
-it('whatever the sheet allows is computed: every figure is a number, the books balance, the same again gives the same', async () => {
+it('whatever the sheet allows is computed: every figure is a number, the ledger balances, the same again gives the same', async () => {
   const shot = shotFieldsSchema.parse({ name: 'Fuzz', lastFrame: 3 });
   let computed = 0;
   await withTeam(1, (team) => {

@@ -168,7 +168,7 @@ describe('symmetry, threads, bounds', () => {
     });
   });
 
-  it('the window follows the plume and what falls asleep is booked', async () => {
+  it('the window follows the plume and what falls asleep is recorded', async () => {
     await withTeam(1, (team) => {
       const options = gasOptions({
         lastFrame: 40,
@@ -204,10 +204,10 @@ describe('symmetry, threads, bounds', () => {
       expect(Math.max(...heights)).toBeGreaterThan(heights[0]!);
       // It fades: in the end nothing is active, and that is no error.
       expect(frames[39]!.report.activeTiles).toBe(0);
-      const books = frames.map((f) => f.report.mass);
-      for (const m of books) expect(Math.abs(m.remainder)).toBeLessThan(1e-6);
-      for (let n = 1; n < books.length; n++) expect(books[n]!.start).toBeCloseTo(books[n - 1]!.end, 9);
-      expect(books.reduce((s, m) => s + m.asleep, 0)).toBeGreaterThan(0);
+      const ledgers = frames.map((f) => f.report.mass);
+      for (const m of ledgers) expect(Math.abs(m.remainder)).toBeLessThan(1e-6);
+      for (let n = 1; n < ledgers.length; n++) expect(ledgers[n]!.start).toBeCloseTo(ledgers[n - 1]!.end, 9);
+      expect(ledgers.reduce((s, m) => s + m.asleep, 0)).toBeGreaterThan(0);
     });
   });
 });
@@ -298,7 +298,7 @@ describe('walls and solids', () => {
     });
   });
 
-  it('what the wind carries out is booked at its wall, and moving it about changes little', async () => {
+  it('what the wind carries out is recorded at its wall, and moving it about changes little', async () => {
     await withTeam(1, (team) => {
       const options = gasOptions({
         ...bare,
@@ -326,7 +326,7 @@ describe('walls and solids', () => {
       expect(sum((m) => m.walls.left + m.walls.floor + m.walls.ceiling)).toBeLessThan(0.02 * start);
       expect(Math.abs(sum((m) => m.advection))).toBeLessThan(0.1 * start);
       expect(last(frames).report.mass.end).toBeLessThan(0.02 * start);
-      // What the books say is inside is what the frames hold.
+      // What the ledger says is inside is what the frames hold.
       expect(sumOf(frames[9]!, 'density') * 1e-3).toBeCloseTo(frames[9]!.report.mass.end, 4);
     });
   });

@@ -76,7 +76,7 @@ describe('a moving solid', () => {
     expect(last.report.converged).toBe(true);
   });
 
-  it('leaves the books of a closed box in balance, whatever it stirs', async () => {
+  it('leaves the ledger of a closed box in balance, whatever it stirs', async () => {
     const frames = await withTeam(1, (team) =>
       runGas(
         team,

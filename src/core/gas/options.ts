@@ -47,15 +47,15 @@ export interface GasSource {
   /** Thickness of the skin it emits from, half of it on either side of the surface; null: the whole volume. */
   readonly shell: number | null;
   readonly mode: EmissionMode;
-  /** Density inside (set, blend) or a second (add). null: not touched. */
+  /** Density inside (set, blend) or a second (add). null: unchanged. */
   readonly density: number | null;
-  /** Kelvin above ambient (set, blend) or a second (add). null: not touched. */
+  /** Kelvin above ambient (set, blend) or a second (add). null: unchanged. */
   readonly heat: number | null;
-  /** Fuel inside (set, blend) or a second (add); null: not touched. Nothing without a fire. */
+  /** Fuel inside (set, blend) or a second (add); null: unchanged. Nothing without a fire. */
   readonly fuel: number | null;
   /** Of the density that it gives, red, green and blue, 0 to 1 (linear); counts where colour is carried. */
   readonly colour: Vec3;
-  /** Metres a second (set, blend) or a second (add). null: not touched. */
+  /** Metres a second (set, blend) or a second (add). null: unchanged. */
   readonly velocity: Vec3 | null;
   /** The velocity counts as much as there is density where it is given (1 and more: all of it). */
   readonly byDensity: boolean;

@@ -54,7 +54,7 @@ const BOUNDS: readonly (readonly [string, Schemes, number])[] = [
 ];
 
 describe('a paddle in a closed box', () => {
-  it.each(BOUNDS)('%s: the books balance, and the numerical share stays below its bound', async (_name, matter, most) => {
+  it.each(BOUNDS)('%s: the ledger balances, and the numerical share stays below its bound', async (_name, matter, most) => {
     const frames = await stirred(matter);
     for (const { report } of frames) {
       expect(Math.abs(report.mass.remainder)).toBeLessThan(1e-5 * Math.max(report.mass.end, 1e-6));

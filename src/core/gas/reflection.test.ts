@@ -7,7 +7,7 @@ describe('advection-reflection', () => {
     withTeam(threads, (team) =>
       runGas(team, gasOptions({ lastFrame: 8, matter: { velocityAdvection: 'reflection', scalarAdvection: 'cubic' }, ...over })),
     );
-  it('runs a plume around a solid with its books in balance, and counts both pressure solves', async () => {
+  it('runs a plume around a solid with its ledger in balance, and counts both pressure solves', async () => {
     const over = {
       bounds: { mode: 'adaptive' as const, limit: { min: [0, 0, 0] as const, max: [3.2, 3.2, 3.2] as const } },
       solids: [solid({ shape: { kind: 'ball', centre: [1.6, 2, 1.6], radius: 0.4 } })],

@@ -109,7 +109,7 @@ export const emptyLedger = (): Ledger => ({
 
 export const emptyLedgers = (): Ledgers => ({ mass: emptyLedger(), heat: emptyLedger() });
 
-/** Closes the books: the remainder is what the entries do not explain. */
+/** Closes the ledger: the remainder is what the entries do not explain. */
 export function closeLedger(ledger: Ledger, end: number): void {
   ledger.end = end;
   const walls = Object.values(ledger.walls).reduce((a, b) => a + b, 0);

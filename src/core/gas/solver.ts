@@ -258,7 +258,7 @@ class GasRun {
         forgetCovers(this.#sources);
         this.#step.boundsChanged(moving);
       }
-      if (swept) this.#step.bookSwept(swept, ledger);
+      if (swept) this.#step.recordSwept(swept, ledger);
     } catch (error) {
       if (isRuddleError(error, 'arena-too-small') && error.fields.frame === null) {
         throw new RuddleError('arena-too-small', error.message, { ...error.fields, frame }, error);

@@ -105,8 +105,8 @@ export class GasStep {
     if (moving.length > 0) this.#faces.walls = movingWalls(team, bounds.hierarchy.finest, bounds.geometry, moving, options.voxelSize);
   }
 
-  /** Books what moving solids swept. */
-  bookSwept({ lost, filled }: Swept, ledger: Ledgers): void {
+  /** Records what moving solids swept. */
+  recordSwept({ lost, filled }: Swept, ledger: Ledgers): void {
     const cell = this.options.voxelSize ** 3;
     ledger.mass.solids += (lost.mass - filled.mass) * cell;
     ledger.heat.solids += (lost.heat - filled.heat) * cell;
@@ -154,7 +154,10 @@ export class GasStep {
     }
     const broken = Object.entries(finite).find(([, ok]) => !ok)?.[0];
     if (broken) {
-      throw new RuddleError('not-finite', `The ${broken} stopped being finite at frame ${String(frame)}, substep ${String(substep)}.`, {
+      const where = `at frame ${String(frame)}, substep ${String(substep)}`;
+      const remedy = 'Try more substeps (a lower CFL number), or look for an extreme source, force or expression.';
+      const what = broken === 'vel' ? 'velocity' : broken;
+      throw new RuddleError('not-finite', `The ${what} became unstable (NaN or infinite) ${where}. ${remedy}`, {
         frame,
         substep,
         channel: broken,

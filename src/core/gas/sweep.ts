@@ -34,7 +34,7 @@ const LAYERS = 6;
 
 /**
  * What moving solids do to the cells that they cover and leave in one substep. The flow carries matter out of their way; what is in a cell when it is
- * covered goes, and cells that are left take the values of the open cells beside, layer by layer (decisions.md). Both are booked: over a motion they
+ * covered goes, and cells that are left take the values of the open cells beside, layer by layer (decisions.md). Both are recorded: over a motion they
  * nearly cancel.
  *
  * Rejected: pushing the covered density into the open cells beside. What the flow has already carried ahead is then counted twice: a uniform density of

@@ -15,7 +15,7 @@ const MOST_CORRECTED = 0.2;
 /** Of a cell's volume, that an expansion leaves in it at least; as in carry.ts of the kernels. */
 const LEAST_LEFT = 0.1;
 
-/** Carries velocity and matter along, and books what that does to the density. */
+/** Carries velocity and matter along, and records what that does to the density. */
 export class Transport {
   /** What moving solids did to the amounts since the last transport; null: none moves. */
   swept: Amounts | null = null;
@@ -87,7 +87,7 @@ export class Transport {
     if (this.#carrying) {
       left = this.#carry(this.#carrying, dt, ledgers, fire);
     } else {
-      left = this.#bookFluxes(dt, ledgers);
+      left = this.#recordFluxes(dt, ledgers);
       scalars?.scalars(context, burns ? [f.density, f.temperature, f.fuel] : [f.density, f.temperature]);
       if (scalars) advectCarried(context, scalars);
       team.launch('clearOpenCells', level.count, level.context, f.density, 0);
@@ -171,7 +171,7 @@ export class Transport {
   }
 
   /** What the velocity carries out through each open face during the step (upwind). Returns the totals. */
-  #bookFluxes(dt: number, ledgers: Ledgers): Amounts {
+  #recordFluxes(dt: number, ledgers: Ledgers): Amounts {
     const f = this.fields;
     const size = this.bounds.size;
     const { ambient } = this.options.matter;

@@ -149,7 +149,7 @@ export const settingsSchema = z
         }),
         cutOff: number(1e-4, {
           title: 'Cut-off',
-          help: 'Density below this is removed, so that bounds do not grow around nothing. What it takes is booked.',
+          help: 'Density below this is removed, so that bounds do not grow around nothing. What it takes is recorded.',
           min: 0,
           max: 1,
           step: 1.5,

@@ -33,7 +33,7 @@ describe('the command palette', () => {
     await page.getByRole('combobox').fill('st');
     expect(titles()).toEqual(['Start the Test', 'Make a still']);
     await page.getByRole('combobox').fill('nothing like it');
-    await expect.element(page.getByText('No command is called like that.')).toBeVisible();
+    await expect.element(page.getByText('No matching commands')).toBeVisible();
   });
 
   it('runs what the arrow keys choose, once it is closed', async () => {

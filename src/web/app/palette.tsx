@@ -60,7 +60,7 @@ export function Palette({ mode, onClose }: PaletteProps): ReactElement {
         <InputBase
           autoFocus
           fullWidth
-          placeholder={mode === 'keys' ? 'All keys' : 'What to do?'}
+          placeholder={mode === 'keys' ? 'All keys' : 'Type a command'}
           value={text}
           inputProps={{
             'aria-label': 'Find a command',
@@ -107,7 +107,7 @@ export function Palette({ mode, onClose }: PaletteProps): ReactElement {
           </Box>
         ))}
       </Box>
-      {list.length === 0 && <Box sx={{ px: 2, pb: 1.5, color: c.dim }}>No command is called like that.</Box>}
+      {list.length === 0 && <Box sx={{ px: 2, pb: 1.5, color: c.dim }}>No matching commands</Box>}
     </Dialog>
   );
 }

@@ -180,7 +180,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
         <Box sx={{ display: 'grid', gridTemplateColumns: '344px minmax(0, 1fr)', minHeight: 0 }}>
           <Board />
           <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) 132px', minWidth: 0, minHeight: 0, position: 'relative' }}>
-            <Suspense fallback={<Loading what="One moment" />}>
+            <Suspense fallback={<Loading what="Loading" />}>
               {trying !== null ? (
                 <TryThree
                   path={trying}

@@ -121,7 +121,7 @@ function Row({
           </Tooltip>
         )}
         {moving && (
-          <Tooltip title={moves ? 'It moves: open its curve' : 'Make it move: keys or an expression'}>
+          <Tooltip title={moves ? 'Animated: open its curve' : 'Animate: keys or an expression'}>
             <IconButton
               className={moves ? '' : 'on-hover'}
               size="small"

@@ -30,7 +30,7 @@ describe('the run that is looked at', () => {
   });
 
   it.each([
-    [makeRun({ state: 'queued', framesDone: 0 }), 'missing', 'waits for its turn'],
+    [makeRun({ state: 'queued', framesDone: 0 }), 'missing', 'queued'],
     [makeRun({ state: 'running', framesDone: 7 }), 'partial', 'computing, 7 of 24'],
     [makeRun(), 'fresh', 'fresh'],
     [makeRun({ state: 'cancelled', framesDone: 9 }), 'partial', 'cancelled, 9 of 24'],

@@ -55,7 +55,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const left = secondsLeft === null ? '' : isSketch ? '' : `, ${formatSeconds(secondsLeft)} left, done ${clockTime(secondsLeft)}`;
   const stateText =
     run.state === 'queued'
-      ? 'waits for its turn'
+      ? 'queued'
       : run.state === 'running'
         ? `${isSketch ? formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 }) : 'computing'}, ${String(run.framesDone)} of ${String(run.frameCount)}${left}`
         : isSketch

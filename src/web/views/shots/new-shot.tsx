@@ -64,7 +64,7 @@ export function NewShotButton({ shots }: { shots: readonly ShotRowDto[] }): Reac
               setFrom(e.target.value);
             }}
           >
-            <MenuItem value={BLANK}>nothing: an empty yard</MenuItem>
+            <MenuItem value={BLANK}>Empty shot</MenuItem>
             {shots.map(
               (s) =>
                 s.readable && (

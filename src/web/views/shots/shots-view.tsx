@@ -25,7 +25,7 @@ export function ShotsView(): ReactElement {
       const zip = /\.zip$/i.test(file.name);
       const shot = zip ? await api.importBundle(file) : await api.importShot(parseShotFile(await file.text(), file.name));
       setWrong(null);
-      say('success', `${shot.fields.name} is here.`);
+      say('success', `${shot.fields.name} imported.`);
       navigate({ view: 'bench', shot: shot.slug });
     } catch (error) {
       setWrong(isRuddleError(error) || error instanceof ApiError ? error.message : String(error));

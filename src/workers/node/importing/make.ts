@@ -102,9 +102,7 @@ function fromPoints(points: PointsGeometry, file: string): Made {
     seconds: count > 1 ? last - (points.numbers[0] ?? 0) : 0,
     notes: [
       `${counted(total, 'point', 'points')} in ${counted(count, 'file', 'files')}${points.velocities ? ', with velocities' : ''}${points.radii ? ', with radii' : ''}.`,
-      ...(points.velocities || points.ids || count === 1
-        ? []
-        : ['They have neither velocities nor numbers of their own: between two files they stand still.']),
+      ...(points.velocities || points.ids || count === 1 ? [] : ['They have no velocities or ids: between two files they stand still.']),
     ],
     sheet: false,
     triangles: 0,
