@@ -19,14 +19,6 @@ export interface Preview {
   readonly data: Uint8Array<ArrayBuffer>;
 }
 
-/** What of a grid is shown: a scalar itself, or the length of a vector. (Math.hypot takes ten times as long as the root.) */
-const magnitude = (grid: TileGrid, o: number): number => {
-  const { values } = grid;
-  if (grid.components === 1) return values[o] ?? 0;
-  const [x, y, z] = [values[3 * o] ?? 0, values[3 * o + 1] ?? 0, values[3 * o + 2] ?? 0];
-  return Math.sqrt(x * x + y * y + z * z);
-};
-
 /** Voxels of a preview: 2 to the power of `shift` of the window's are one. */
 function previewSize({ nx, ny, nz }: Window): { readonly shift: number; readonly size: [number, number, number] } {
   let shift = 0;
@@ -43,6 +35,8 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
   const background = grid.components === 1 ? (grid.background[0] ?? 0) : Math.hypot(...grid.background);
   const sums = new Float32Array(size[0] * size[1] * size[2]);
   const tiles = grid.origins.length / 3;
+  const { values } = grid;
+  const vector = grid.components === 3;
   for (let t = 0; t < tiles; t++) {
     const x0 = (grid.origins[3 * t] ?? 0) - window.ox;
     const y0 = (grid.origins[3 * t + 1] ?? 0) - window.oy;
@@ -53,10 +47,18 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
       if (mask === 0) continue;
       const i = (x0 + (row >> 3)) >> shift;
       const j = (y0 + (row & 7)) >> shift;
+      const first = t * 512 + row * 8;
       for (let z = 0; z < 8; z++) {
         if ((mask & (1 << z)) === 0) continue;
         const at = (((z0 + z) >> shift) * size[1] + j) * size[0] + i;
-        sums[at] = (sums[at] ?? 0) + magnitude(grid, t * 512 + row * 8 + z) - background;
+        let value = 0;
+        if (vector) {
+          // (Math.hypot takes ten times as long as the root.)
+          const o = 3 * (first + z);
+          const [x, y, w] = [values[o] ?? 0, values[o + 1] ?? 0, values[o + 2] ?? 0];
+          value = Math.sqrt(x * x + y * y + w * w);
+        } else value = values[first + z] ?? 0;
+        sums[at] = (sums[at] ?? 0) + value - background;
       }
     }
   }
@@ -71,7 +73,13 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
   }
   const data = new Uint8Array(sums.length);
   const range = high - low || 1;
-  for (let n = 0; n < sums.length; n++) data[n] = Math.round((((sums[n] ?? 0) - low) / range) * 255);
+  // Most of it is nothing.
+  const nothing = Math.round((-low / range) * 255);
+  if (nothing !== 0) data.fill(nothing);
+  for (let n = 0; n < sums.length; n++) {
+    const v = sums[n] ?? 0;
+    if (v !== 0) data[n] = Math.round(((v - low) / range) * 255);
+  }
   return {
     ...place,
     components: 1,

@@ -6,7 +6,7 @@ import type { GasFields } from './fields';
 import type { GasSource } from './options';
 
 /** Noise is looked at this many times a substep, so that a fast pattern leaves no bands. */
-const SUBSAMPLES = 2;
+export const SUBSAMPLES = 2;
 
 /** A factor on what is emitted at a place, 0 to 1. */
 export type Factor = (x: number, y: number, z: number) => number;

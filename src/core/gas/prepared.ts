@@ -1,7 +1,8 @@
 import type { Form, Picture } from '#core/geometry';
-import type { KernelTeam, Level } from '#core/grid';
+import type { KernelTeam, Level, Window } from '#core/grid';
 import type { Vec3 } from '#core/math';
-import type { Covers } from './covers';
+import type { Covers, Extents } from './covers';
+import type { EmissionNoise } from './emission-noise';
 import type { GasFields } from './fields';
 import type { PlacedSource } from './moving';
 import type { GasOptions, GasSource } from './options';
@@ -18,7 +19,8 @@ export interface PreparedSource {
   /** Seconds in which it emits. */
   readonly from: number;
   readonly to: number;
-  /** Of a source whose shape does not move, in the present window. */
+  /** Of a source whose shape does not move: in the limit box, and what of it counts in the present window. */
+  extents: Extents | null;
   covers: Covers | null;
   readonly stirred: readonly [Float32Array, Float32Array] | null;
   /** What is left of contact, 0 to 1, by world voxel; null: it leaves no trail. */
@@ -29,10 +31,12 @@ export interface PreparedSource {
 export interface Yard {
   readonly team: KernelTeam;
   readonly level: Level;
+  readonly limit: Window;
   readonly fields: GasFields;
   readonly options: GasOptions;
   /** Entries of a field. */
   readonly size: number;
+  readonly noise: EmissionNoise;
   /** How far the wind has carried what goes with the air, metres. */
   readonly drift: Vec3;
 }

@@ -1,7 +1,7 @@
 import { type Distance, type Picture, throughPicture } from '#core/geometry';
 import type { Vec3 } from '#core/math';
-import { type Covers, coversOf } from './covers';
-import { Dyeing, type Factor, emission, emit, keptOf, nearness, product } from './emission';
+import { type Covers, coversIn, extentsOf } from './covers';
+import { Dyeing, type Factor, emit, keptOf, nearness, product } from './emission';
 import type { Motion, PlacedSource } from './moving';
 import type { GasOptions, Stir, Turbulence } from './options';
 import type { PreparedSource, Yard } from './prepared';
@@ -23,6 +23,7 @@ export function prepareSources(options: GasOptions, motion: Motion, pictures: (h
     // The state at frame f is reached by the step that ends at (f - first) / fps.
     from: source.from === null ? -Infinity : (source.from - 1 - firstFrame) / fps,
     to: source.to === null ? Infinity : (source.to - firstFrame) / fps,
+    extents: null,
     covers: null,
     stirred: source.stir && noisesOf(asTurbulence(source.stir)),
     trail: source.contact && source.contact.trail !== null ? new Map<number, number>() : null,
@@ -76,7 +77,7 @@ export function applySources(
   dt: number,
   solids: (time: number) => Distance,
 ): Amounts {
-  const { team, level, options, size } = yard;
+  const { team, level, limit, options, size } = yard;
   const status = team.bytes(level.status, size);
   const h = options.voxelSize;
   const brought = { mass: 0, heat: 0 };
@@ -98,8 +99,9 @@ export function applySources(
       const { source, pose } = placed;
       const moves = s.travels && source.inherits !== 0;
       const own = moves ? s.form.velocity(s.at(from).pose, s.at(from + part).pose, part) : null;
-      const covers = s.covers ?? coversOf({ form: s.form, pose, shell: source.shell }, level, status, h);
-      if (!s.travels) s.covers = covers;
+      const extents = s.extents ?? extentsOf({ form: s.form, pose, shell: source.shell }, limit, h);
+      const covers = s.covers ?? coversIn(extents, level, status);
+      if (!s.travels) [s.extents, s.covers] = [extents, covers];
       const mask = source.mask && s.picture && throughPicture(source.mask, s.picture, pose.shape, s.form.bounds(pose));
       bring(applyAt(yard, s, placed, covers, own, from, part, product([near, mask])));
       if (s.trail && near) touch(s.trail, covers.cells, near, h);
@@ -110,7 +112,7 @@ export function applySources(
 
 /** One source at one place, for `active` seconds. `own`: velocity of its material; `where`: how much it emits at a place. */
 function applyAt(
-  { team, level, fields, options, size, drift }: Yard,
+  { team, level, fields, options, size, noise, drift }: Yard,
   { form, stirred }: PreparedSource,
   { source, pose }: PlacedSource,
   { cells, faces }: Covers,
@@ -125,11 +127,12 @@ function applyAt(
   const dyeing = new Dyeing(team, fields, size, source, form, pose);
   const { ambient } = options.matter;
   const brought = { mass: 0, heat: 0 };
+  const through = noise.at(cells.position, source, time, active);
   for (let n = 0; n < cells.index.length; n++) {
     const at = cells.index[n] ?? 0;
     const part = cells.cover[n] ?? 0;
     const [x, y, z] = [cells.position[3 * n] ?? 0, cells.position[3 * n + 1] ?? 0, cells.position[3 * n + 2] ?? 0];
-    const factor = emission(source, x, y, z, time, active) * (where ? where(x, y, z) : 1);
+    const factor = (through?.[n] ?? 1) * (where ? where(x, y, z) : 1);
     if (factor === 0 && where) continue;
     if (source.density !== null) {
       const old = density[at] ?? 0;

@@ -7,6 +7,7 @@ import type { Bounds } from './bounds';
 import { burnFuel, markFuel } from './burning';
 import { followDensity } from './carried';
 import { CutFaces } from './cut-faces';
+import { EmissionNoise } from './emission-noise';
 import type { ForceFields } from './force-fields';
 import type { GasFields } from './fields';
 import { AIR, GRAVITY, type GasOptions } from './options';
@@ -63,6 +64,7 @@ export class GasStep {
   readonly #stats: number;
   readonly #faces: CutFaces;
   readonly #transport: Transport;
+  readonly #noise: EmissionNoise;
   /** Of the present velocities; null: they have changed since it was summed (a pass over all tiles). */
   #energyNow: number | null = null;
   /** Middle of the last substep. */
@@ -89,6 +91,7 @@ export class GasStep {
     this.#forces = options.forces;
     this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
+    this.#noise = new EmissionNoise(team);
     this.#pressure = new PressureSolver(team, bounds.hierarchy, tileCapacity);
     this.#stats = team.allocate(tileCapacity * STATISTICS_WORDS * 4);
     this.#faces = new CutFaces(team, bounds, tileCapacity);
@@ -305,7 +308,16 @@ export class GasStep {
   /** Applies the sources alone. */
   emit(time: number, dt: number, ledger: Ledgers): void {
     const { team, fields, options, bounds } = this;
-    const yard = { team, level: bounds.hierarchy.finest, fields, options, size: bounds.size, drift: this.motion.drift(time + dt / 2) };
+    const yard = {
+      team,
+      level: bounds.hierarchy.finest,
+      limit: bounds.limit,
+      fields,
+      options,
+      size: bounds.size,
+      noise: this.#noise,
+      drift: this.motion.drift(time + dt / 2),
+    };
     // Contact counts with closed walls too: the floor is one.
     const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
     const brought = applySources(yard, this.sources, time, dt, solids);

@@ -19,6 +19,7 @@ export type KernelName =
   | 'relaxAlong'
   | 'thin'
   | 'addNoise'
+  | 'emissionNoise'
   | 'vorticity'
   | 'confinement'
   | 'addCellsToFaces'

@@ -25,6 +25,7 @@ export {
 } from './project';
 export { pairRows, unpairRows, tileSum, addToUnknowns, dot, advanceSolution, advanceDirection } from './paired';
 export { burn, expand, expandHeat } from './fire';
+export { emissionNoise } from './noise';
 export { beThread, carry } from './carry';
 export { roundTripError, carryError, advectCubic } from './advect-more';
 export { addWeighted, scaleByWeights, relaxWeighted, attract, diffuse, sharpen } from './regions';

@@ -115,7 +115,6 @@ export function startRun(input: RunInput): RunningRun {
 
   const store = async (messages: readonly FrameMessage[]): Promise<void> => {
     const report = reportOfAll(messages.map((m) => m.report));
-    const began = performance.now();
     const inRange = messages[0]?.inRange ?? false;
     // The first bounds last: where its file is, the others' are too.
     const parts: WrittenFile[][] = [];
@@ -125,11 +124,8 @@ export function startRun(input: RunInput): RunningRun {
     }
     const files = [...parts.flatMap((p) => p.slice(0, 1)), ...parts.flatMap((p) => p.slice(1))];
     const bytes = files.reduce((n, f) => n + f.bytes, 0);
-    const took = (performance.now() - began) / 1000;
-    const seconds = { ...report.seconds, writing: report.seconds.writing + took };
-    const full: FrameReport = { ...report, seconds, totalSeconds: report.totalSeconds + took };
-    frames.push({ frame: report.frame, bytes, files, report: full });
-    await input.onFrame?.({ frame: report.frame, inRange, stored: files.length > 0, bytes, files, report: full });
+    frames.push({ frame: report.frame, bytes, files, report });
+    await input.onFrame?.({ frame: report.frame, inRange, stored: files.length > 0, bytes, files, report });
     if (Date.now() - recorded > RECORD_EVERY) await record('running', null);
   };
 
