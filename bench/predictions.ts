@@ -32,22 +32,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
   const data = mkdtempSync(join(tmpdir(), 'ruddle-bench-'));
   const app = await openApp({ root: process.cwd(), data, threads: THREADS, keepBytes: 0, demo: false, calibrate: true, version: 'bench' });
   try {
-    await app.costs.calibrate();
     const evidence = async (shot: string): Promise<EvidenceDto> => JSON.parse(await app.costs.evidence(shot)) as EvidenceDto;
-    const calibration = (await app.db.select().from(tables.calibrations)).flatMap((c): CostRun[] =>
-      c.frames === null || c.plan.problem !== null
-        ? []
-        : [
-            {
-              id: `calibration-${String(c.id)}`,
-              title: 'calibration',
-              origin: 'calibration',
-              threads: c.threads,
-              plan: c.plan.value,
-              frames: c.frames,
-            },
-          ],
-    );
     const tried: Tried[] = [];
     for (const shot of shots) {
       const added = await app.shots.add(shot);
@@ -68,6 +53,21 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
       tried.push({ name: shot.name, test, final });
       say(`${shot.name}: done`);
     }
+    // The application timed its boxes before the first run.
+    const calibration = (await app.db.select().from(tables.calibrations)).flatMap((c): CostRun[] =>
+      c.frames === null || c.plan.problem !== null
+        ? []
+        : [
+            {
+              id: `calibration-${String(c.id)}`,
+              title: 'calibration',
+              origin: 'calibration',
+              threads: c.threads,
+              plan: c.plan.value,
+              frames: c.frames,
+            },
+          ],
+    );
     return { calibration, shots: tried };
   } finally {
     await app.close();

@@ -2,7 +2,7 @@ import { type Plan, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/
 
 /** Voxels a side of the boxes that are computed; the last is about what a Final works on, and too large for the caches. */
 const SIDES = [32, 56, 88] as const;
-const FRAMES = 3;
+const FRAMES = 8;
 const SIZE = 4;
 
 /**

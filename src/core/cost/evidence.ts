@@ -11,6 +11,8 @@ export const costFrameSchema = z.strictObject({
   frame: z.number().int(),
   /** Active voxels. */
   voxels: amount,
+  /** Active voxels that half the voxel size would have for the same matter; null: a report of an older run. */
+  finer: amount.nullable().default(null),
   /** Voxels of the window, by axis. */
   window: z.tuple([amount, amount, amount]),
   /** Metres around matter and emitting sources, [min, max]; null: none, or a report of an older run. */
@@ -44,6 +46,7 @@ export interface CostRun {
 export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
   frame: report.frame,
   voxels: report.activeVoxels,
+  finer: report.finerVoxels ?? null,
   window: [report.window[3], report.window[4], report.window[5]],
   // Reports of older runs do not have it.
   matter: (report.matterBox as FrameReport['matterBox'] | undefined)?.slice() ?? null,
@@ -89,8 +92,9 @@ export interface Work {
   readonly confinement: number;
   /** Voxels that sources cover, weighted with the octaves of their noise. */
   readonly sourceVoxels: number;
-  /** Floats a voxel that are written. */
+  /** Floats a voxel that are written, in so many channels. */
   readonly components: number;
+  readonly channels: number;
   readonly limitTiles: number;
   /** Voxels near solids that move: their tiles are made anew in every substep. */
   readonly movingVoxels: number;
@@ -101,8 +105,9 @@ export interface Work {
   readonly pulls: number;
 }
 
-/** Time against linear advection, measured at 128^3 on one thread. */
-const TRACES = { linear: 1, maccormack: 2.4, bfecc: 3.5, cubic: 3, reflection: 6, ppm: 2 } as const;
+/** Time of a component against one of the linearly advected velocity, in whole runs on two threads. */
+const VELOCITY_TRACES = { linear: 1, maccormack: 1.8, bfecc: 2.8, cubic: 2.4, reflection: 4 } as const;
+const SCALAR_TRACES = { linear: 0.75, maccormack: 1.4, bfecc: 2.2, cubic: 1.8, ppm: 0.5 } as const;
 const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1, colour: 3, uvw: 3 } as const;
 
 export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
@@ -126,11 +131,13 @@ export function workOf(plan: Plan): Work {
   const w = limitWindow(options);
   const moving = options.solids.filter((s) => isAnimated(s.shape) || Object.keys(s.moves).some((path) => path.startsWith('shape.')));
   return {
-    carried: 3 * TRACES[options.matter.velocityAdvection] + scalarsOf(options.matter) * TRACES[options.matter.scalarAdvection],
+    carried:
+      3 * VELOCITY_TRACES[options.matter.velocityAdvection] + scalarsOf(options.matter) * SCALAR_TRACES[options.matter.scalarAdvection],
     turbulence: (options.forces.turbulence ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'turbulence').length,
     confinement: (options.forces.confinement > 0 ? 1 : 0) + options.forces.fields.filter((f) => f.kind === 'curls').length,
     sourceVoxels: options.sources.reduce((n, s) => n + voxelsIn(s.shape, h, 2) * (1 + (s.noise ? s.noise.octaves : 0)), 0),
     components: componentsOf(plan),
+    channels: plan.keep.channels.length,
     movingVoxels: moving.reduce((n, s) => n + voxelsIn(s.shape, h, NEAR_MOVING), 0),
     deformingSamples: moving.reduce((n, s) => n + (isAnimated(s.shape) ? voxelsIn(s.shape, s.voxelSize ?? h, 2) : 0), 0),
     regions: options.forces.fields.filter((f) => f.shape !== null).length,

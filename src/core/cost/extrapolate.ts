@@ -3,17 +3,19 @@ import { windowOf } from '#core/grid';
 import { replayWindows } from './replay';
 import type { Plan } from '#core/shot';
 import { type CostFrame, type CostRun, componentsOf } from './evidence';
-import { type Lessons, bytesOfVoxel } from './lessons';
+import { type Lessons, activeVolume, bytesOfVoxel } from './lessons';
 import type { FrameLoad } from './model';
 
 /** A frame that has not been computed. */
-export interface PredictedFrame extends FrameLoad {
+export interface PredictedFrame extends Omit<FrameLoad, 'laidOut'> {
   readonly frame: number;
   readonly memoryBytes: number;
 }
 
 /** Standard deviation of the logarithm of the fastest speed from frame to frame: a maximum flickers. */
 const FLICKER = 0.18;
+/** Voxels by which tiles and stencils widen the cube root of the active voxels; measured on plumes: 8 to 12. */
+const WIDENING = 9.5;
 /** The window keeps a tile to spare on each side, and rounds to tiles. */
 const WINDOW_SPARE = 12;
 
@@ -26,10 +28,8 @@ export function expectedSubsteps(speed: number, plan: Plan): number {
   return PARTS.reduce((sum, z) => sum + clamp(Math.max(1, Math.ceil(x * Math.exp(z * FLICKER)))), 0) / PARTS.length;
 }
 
-const reachOf = (plan: Plan): number => {
-  const { bounds, voxelSize } = plan.options;
-  return bounds.mode === 'adaptive' ? Math.max(bounds.reach, 3 * voxelSize) : 3 * voxelSize;
-};
+/** Metres that bounds keep ahead of matter on voxels of a size: never less than the stencils. */
+const reachOf = ({ options: { bounds } }: Plan, h: number): number => (bounds.mode === 'adaptive' ? Math.max(bounds.reach, 3 * h) : 3 * h);
 
 /** Frames of a plan from those of a run that was computed, frame by frame. */
 export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): PredictedFrame[] {
@@ -40,7 +40,8 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
   const limit = limitWindow(to);
   const most = limit.nx * limit.ny * limit.nz;
   const dense = to.bounds.mode === 'dense';
-  const extraReach = 2 * (reachOf(plan) - reachOf(run.plan));
+  /** Of the settings: what the voxels change is reckoned with already. */
+  const extraReach = 2 * (reachOf(plan, hTo) - reachOf(run.plan, hTo));
   const series = run.frames;
   const known = (n: number): CostFrame => series[Math.min(series.length - 1, Math.max(0, n))] as CostFrame;
   /** A quantity at a possibly fractional or later place in the run; beyond its end as it grew in the last quarter. */
@@ -55,8 +56,14 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
     const slope = (pick(known(last)) - pick(known(last - back))) / back;
     return Math.max(0, pick(known(last)) + slope * (index - last));
   };
-  // Tiles of a voxel size widen what matter and reach fill; a coarse run of few tiles must not come out with no matter at all.
-  const core = (side: number): number => Math.max(0.25 * side, side - lessons.widening * hFrom);
+  /** Metres a side that a frame's matter would fill on the other voxels, as a cube. */
+  const sideOf = (f: CostFrame): number => {
+    const known = activeVolume(f, hFrom, hTo);
+    if (known !== null) return Math.cbrt(known * lessons.smear ** halvings);
+    // An older report: tiles widen what matter and reach fill by so many voxels; a run of few tiles must not come out with no matter at all.
+    const side = Math.cbrt(f.voxels) * hFrom;
+    return Math.max(0.25 * side, side - WIDENING * hFrom) + WIDENING * hTo;
+  };
   const scale = componentsOf(plan) > 0 ? bytesOfVoxel(plan) / Math.max(1e-9, bytesOfVoxel(run.plan)) : 0;
   // Bytes a voxel; a frame without either has those of the first that has both.
   const stored = series.filter((f) => f.bytes > 0 && f.voxels > 0);
@@ -72,7 +79,6 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
     series.map((f) => f.matter),
     Array.from({ length: to.lastFrame - begin + 1 }, (_v, n) => indexOf(begin + n)),
     hFrom,
-    lessons.speedGrowth ** halvings,
     to,
   );
   /** From the window's widths alone: for reports of older runs, which do not say where matter was. */
@@ -88,8 +94,7 @@ export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): Predict
     }) as [number, number, number];
   for (let frame = begin; frame <= to.lastFrame; frame++) {
     const index = indexOf(frame);
-    const side = at(index, (f) => Math.cbrt(f.voxels)) * hFrom;
-    const voxels = dense ? most : Math.min(most, ((Math.max(0, core(side) + extraReach) + lessons.widening * hTo) / hTo) ** 3);
+    const voxels = dense ? most : Math.min(most, (Math.max(0, at(index, sideOf) + extraReach) / hTo) ** 3);
     const window = replayed?.[frame - begin] ?? widthsOf(index);
     const unsolved = frame === begin && !to.firstFrameSolved;
     const speed = at(index, (f) => f.speed || 0) * lessons.speedGrowth ** halvings;

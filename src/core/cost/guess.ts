@@ -1,76 +1,159 @@
-import { limitWindow, pushOf, windowBytes } from '#core/gas';
+import { type Census, chooseActive, limitWindow, pushOf, windowAround, windowBytes } from '#core/gas';
 import { type Box3, shapeBounds } from '#core/geometry';
-import { windowOf } from '#core/grid';
+import { TILE, windowOf } from '#core/grid';
 import type { Plan } from '#core/shot';
 import { type PredictedFrame, expectedSubsteps } from './extrapolate';
 import { type Lessons, bytesOfVoxel } from './lessons';
 
 /** Angle at which a plume widens, as a slope: what is measured on buoyant plumes (Morton, Taylor, Turner 1956: about 0.1 to 0.16 a side). */
-const SPREAD = 0.15;
+const SPREAD = 0.13;
 const ITERATIONS = 4;
+/** Speed of a body of gas over sqrt(push x its size), once it moves. */
+const RISE = 1.1;
+/** Fastest over the body's own speed. */
+const PEAK = 1.5;
+/** Part of the heat of burning that flames keep. */
+const FLAME = 0.6;
+/** A turbulent jet reaches sqrt(this x diameter x speed x time): its speed falls with the way. */
+const JET = 12;
+/** Of the speed that eddies push to in their time, how much takes matter apart. */
+const STIRRED = 0.25;
+/** What falls on a closed floor, or rises against a ceiling, runs apart on it by this part of the way that is left. */
+const SPREADS = 0.9;
+/** Places along a plume's way that are looked at, at most, and frames in a row of which one is. */
+const PLACES = 16;
+const EVERY = 3;
+
+/** Tiles of the limit box that are looked at one by one. */
+const MOST_TILES = 60_000;
+/** Voxels a side that a window has to spare, on average. */
+const SPARE = 12;
+
 /** Pressure solves of a substep. */
 const solves = (plan: Plan): number => (plan.options.matter.velocityAdvection === 'reflection' ? 2 : 1);
 
-/** Sum of a geometric approach to `speed` with a time constant. */
-const drift = (speed: number, constant: number | null, t: number): number => {
-  if (constant === null) return 0;
-  return speed * (t - constant * -Math.expm1(-t / constant));
-};
+interface Plume {
+  readonly middle: readonly [number, number, number];
+  /** Half the source's edges. */
+  readonly half: readonly [number, number, number];
+  /** Seconds in which the source emits. */
+  readonly from: number;
+  readonly to: number;
+  readonly fastest: number;
+  /** Where matter is that left the source so long ago, from its middle, in air that stands still. */
+  readonly way: (age: number) => [number, number, number];
+  /** Of the air. */
+  readonly wind: readonly [number, number, number];
+  /** How far eddies have taken it apart. */
+  readonly stirred: (age: number) => number;
+  /** Closed ways down and up: their heights. */
+  readonly floor: number;
+  readonly ceiling: number;
+}
+
+function plumesOf({ options: o }: Plan): Plume[] {
+  const seconds = (frame: number): number => (frame - o.firstFrame + o.preRoll) / o.framesPerSecond;
+  return o.sources.map((s) => {
+    const box: Box3 = shapeBounds(s.shape);
+    const half = ([0, 1, 2] as const).map((a) => (box.max[a] - box.min[a]) / 2) as [number, number, number];
+    const size = 2 * Math.cbrt(half[0] * half[1] * half[2]);
+    const { fire } = o.matter;
+    const heat = Math.max(s.heat ?? 0, fire && s.fuel ? FLAME * fire.heat * Math.min(1, s.fuel) : 0) || (s.heat ?? 0);
+    const push = pushOf(o.matter, s.density ?? 0, heat);
+    // A body of gas under this push comes to about sqrt(push x its size), and gains it as it falls or rises.
+    const rise = Math.sign(push) * RISE * Math.sqrt(Math.abs(push) * size);
+    const gains = rise === 0 ? 1 : Math.abs(rise / push);
+    const own = s.velocity ?? ([0, 0, 0] as const);
+    const ownSpeed = Math.hypot(...own);
+    const way = (age: number): [number, number, number] => {
+      const lifted = rise * (age - gains * -Math.expm1(-age / gains));
+      const thrown = ownSpeed === 0 ? 0 : Math.min(ownSpeed * age, Math.sqrt(JET * size * ownSpeed * age)) / ownSpeed;
+      return [0, 1, 2].map((a) => (own[a] ?? 0) * thrown + (a === 1 ? lifted : 0)) as [number, number, number];
+    };
+    const { turbulence } = o.forces;
+    const eddies = turbulence ? turbulence.strength * STIRRED : 0;
+    const { limit, walls } = o.bounds;
+    return {
+      wind: o.forces.wind,
+      stirred: (age) => eddies * age * Math.min(age, turbulence?.change ?? 0),
+      floor: walls.floor === 'closed' ? limit.min[1] : -Infinity,
+      ceiling: walls.ceiling === 'closed' ? limit.max[1] : Infinity,
+      middle: ([0, 1, 2] as const).map((a) => (box.min[a] + box.max[a]) / 2) as [number, number, number],
+      half,
+      from: s.from === null ? 0 : Math.max(0, seconds(s.from) - 1 / o.framesPerSecond),
+      to: s.to === null ? Infinity : seconds(s.to),
+      fastest: Math.max(ownSpeed, PEAK * Math.abs(rise), Math.hypot(...o.forces.wind)),
+      way,
+    };
+  });
+}
+
+/** Boxes of world voxels that hold a plume's matter at a time. */
+function boxesOf(p: Plume, time: number, h: number): number[] {
+  if (time < p.from) return [];
+  const [youngest, oldest] = [Math.max(0, time - p.to), time - p.from];
+  const place = (age: number): number[] => p.way(age).map((v, a) => v + (p.wind[a] ?? 0) * age);
+  const length = Math.hypot(...place(oldest).map((v, a) => v - (place(youngest)[a] ?? 0)));
+  const places = Math.max(1, Math.min(PLACES, Math.ceil(length / Math.min(...p.half)) + 1));
+  const boxes: number[] = [];
+  for (let n = 0; n < places; n++) {
+    const age = places === 1 ? oldest : youngest + ((oldest - youngest) * n) / (places - 1);
+    const at = place(age).map((v, a) => v + (p.middle[a] ?? 0));
+    const wider = SPREAD * Math.hypot(...p.way(age)) + p.stirred(age);
+    const y = Math.min(p.ceiling - p.half[1], Math.max(p.floor + p.half[1], at[1] ?? 0));
+    const apart = SPREADS * Math.abs((at[1] ?? 0) - y);
+    at[1] = y;
+    const edge = (a: 0 | 1 | 2, side: -1 | 1): number => ((at[a] ?? 0) + side * (p.half[a] + wider + (a === 1 ? 0 : apart))) / h;
+    boxes.push(...([0, 1, 2] as const).map((a) => Math.floor(edge(a, -1))), ...([0, 1, 2] as const).map((a) => Math.ceil(edge(a, 1)) - 1));
+  }
+  return boxes;
+}
 
 /**
- * Frames of a plan from its settings alone, when nothing comparable was ever run: each source's plume is swept along wind, lift and its own
- * velocity, and widens as plumes do. Good for the order of size only, and the range says so.
+ * Frames of a plan from its settings alone, when nothing comparable was ever run: each source's plume is swept along wind, lift and its own velocity, widens
+ * as plumes do, and wakes the tiles that matter there would wake. Good for the order of size only, and the range says so.
  */
 export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
   const o = plan.options;
-  const h = o.voxelSize;
-  const limit = limitWindow(o);
-  const most = limit.nx * limit.ny * limit.nz;
+  const whole = limitWindow(o);
+  // On so large a lattice that it can be looked at at once.
+  let h = o.voxelSize;
+  let limit = whole;
+  for (; limit.nx * limit.ny * limit.nz > 512 * MOST_TILES; h *= 2) limit = limitWindow({ ...o, voxelSize: 2 * h });
+  const coarser = h / o.voxelSize;
+  const most = whole.nx * whole.ny * whole.nz;
   const begin = o.firstFrame - o.preRoll;
-  const reach = o.bounds.mode === 'adaptive' ? Math.max(o.bounds.reach, 3 * h) : 3 * h;
-  const plumes = o.sources.map((s) => {
-    const box: Box3 = shapeBounds(s.shape);
-    const size = [0, 1, 2].map((a) => box.max[a as 0 | 1 | 2] - box.min[a as 0 | 1 | 2]) as [number, number, number];
-    const push = pushOf(o.matter, s.density ?? 0, s.heat ?? 0);
-    const width = Math.max(...size);
-    // A body of gas under this push moves at about sqrt(push x its size).
-    const rise = Math.sign(push) * Math.sqrt(Math.abs(push) * width) * 1.2;
-    return { size, rise, own: s.velocity ?? ([0, 0, 0] as const), width };
-  });
+  const plumes = plumesOf(plan);
+  const solids = o.solids
+    .filter((s) => Object.keys(s.moves).some((path) => path.startsWith('shape.')))
+    .flatMap((s) => {
+      const { min, max } = shapeBounds(s.shape);
+      return [...min.map((v) => Math.floor(v / h)), ...max.map((v) => Math.ceil(v / h) - 1)];
+    });
+  const speed = Math.max(0, ...plumes.map((p) => p.fastest));
+  const usual = expectedSubsteps(speed, plan);
+  const travel = Math.ceil(speed / (o.framesPerSecond * Math.max(1, usual) * o.voxelSize));
   const frames: PredictedFrame[] = [];
+  let found = { voxels: 0, window: [TILE, TILE, TILE] as [number, number, number] };
   for (let frame = begin; frame <= o.lastFrame; frame++) {
-    const t = (frame - begin) / o.framesPerSecond;
-    let volume = 0;
-    const span: [number, number, number] = [0, 0, 0];
-    let speed = 0;
-    for (const p of plumes) {
-      const move = ([0, 1, 2] as const).map((a) => {
-        const jet = p.own[a] * Math.min(t, p.width / Math.max(0.1, Math.abs(p.own[a])) + 0.3 * t);
-        return drift(o.forces.wind[a], o.forces.windTime, t) + jet + (a === 1 ? p.rise * t : 0);
-      });
-      const length = Math.hypot(...move);
-      const radius = p.width / 2 + SPREAD * length * 0.6;
-      const across = 2 * radius + 2 * reach + lessons.widening * h * 0.7;
-      const along = length + 2 * radius + 2 * reach + lessons.widening * h * 0.7;
-      volume += across ** 2 * along;
-      ([0, 1, 2] as const).forEach((a) => (span[a] = Math.max(span[a], Math.abs(move[a] ?? 0) + 2 * radius + 2 * reach)));
-      speed = Math.max(speed, Math.hypot(...p.own) + 1.5 * Math.abs(p.rise), Math.hypot(...o.forces.wind));
+    const n = frame - begin;
+    if (n % EVERY === 0 || n < EVERY || frame === o.lastFrame) {
+      const census: Census = { matter: plumes.flatMap((p) => boxesOf(p, n / o.framesPerSecond, h)), motion: [], solids, travel };
+      const set = chooseActive(limit, census, o.bounds.mode, Math.ceil(o.bounds.reach / h));
+      const around = o.bounds.mode === 'adaptive' ? windowAround(set) : limit;
+      const roomy = (a: 'nx' | 'ny' | 'nz'): number =>
+        around ? Math.min(whole[a], coarser * around[a] + (o.bounds.mode === 'adaptive' ? SPARE : 0)) : TILE;
+      const voxels = o.bounds.mode === 'dense' ? most : Math.min(most, Math.max(1, set.tiles.length / 3) * 512 * coarser ** 3);
+      found = { voxels, window: [roomy('nx'), roomy('ny'), roomy('nz')] };
     }
-    const dense = o.bounds.mode === 'dense';
-    const voxels = dense ? most : Math.min(most, Math.max(512, volume / h ** 3));
-    const window = ([0, 1, 2] as const).map((a) => {
-      const all = [limit.nx, limit.ny, limit.nz][a] ?? 8;
-      return o.bounds.mode === 'adaptive' ? Math.min(all, 8 * Math.ceil(span[a] / h / 8 + 2)) : all;
-    }) as unknown as [number, number, number];
-    const substeps = frame === begin && !o.firstFrameSolved ? 0 : expectedSubsteps(speed, plan);
+    const substeps = frame === begin && !o.firstFrameSolved ? 0 : usual;
     frames.push({
       frame,
-      voxels,
-      window,
-      memoryBytes: windowBytes(windowOf([0, 0, 0], window), o.matter),
+      ...found,
+      memoryBytes: windowBytes(windowOf([0, 0, 0], found.window), o.matter),
       substeps,
       iterations: substeps * ITERATIONS * solves(plan),
-      bytes: frame >= o.firstFrame || plan.keep.preRoll ? voxels * bytesOfVoxel(plan) * lessons.bytesFactor : 0,
+      bytes: frame >= o.firstFrame || plan.keep.preRoll ? found.voxels * bytesOfVoxel(plan) * lessons.bytesFactor : 0,
     });
   }
   return frames;

@@ -1,14 +1,11 @@
 import { canonicalJson, type Plan } from '#core/shot';
-import { type CostRun, componentsOf } from './evidence';
+import { type CostFrame, type CostRun, componentsOf } from './evidence';
 import { median } from './nnls';
 
 /** How the load changes with the voxel size, learnt from runs that differ in nothing else; priors where there are none. */
 export interface Lessons {
-  /**
-   * Active tiles and stencils widen the space that is computed: its cube root is that of the matter with its reach plus this many voxels. 8 would be
-   * one tile; what was measured on plumes is 8 to 12.
-   */
-  readonly widening: number;
+  /** Active voxels over those that a coarser run expects for its matter, a halving: finer voxels smear less. */
+  readonly smear: number;
   /** The fastest matter gets faster by this factor when the voxels are halved. */
   readonly speedGrowth: number;
   /** So do pressure iterations a substep. */
@@ -20,11 +17,11 @@ export interface Lessons {
   readonly pairs: number;
 }
 
-const PRIOR: Lessons = { widening: 9.5, speedGrowth: 1.25, iterationGrowth: 1.12, bytesGrowth: 0.8, bytesFactor: 1, pairs: 0 };
+const PRIOR: Lessons = { smear: 0.93, speedGrowth: 1.05, iterationGrowth: 1.12, bytesGrowth: 0.93, bytesFactor: 1, pairs: 0 };
 /** Frames that a prior counts as. */
 const PRIOR_FRAMES = 30;
 /** A coarse run of fewer active voxels is a handful of tiles around a source of two or three voxels: it tells nothing about finer ones. */
-const TELLING = 40_000;
+const TELLING = 20_000;
 
 /** Bytes of a float that is written. */
 const BYTES = { half: 2, full: 4 } as const;
@@ -34,6 +31,19 @@ const FILLED = 1.1;
 /** Bytes a voxel takes by its settings alone. */
 export const bytesOfVoxel = (plan: Plan): number =>
   componentsOf(plan) * BYTES[plan.keep.precision] * SQUEEZE[plan.keep.compression] * FILLED;
+
+/** Least part of what half the voxel size would fill, that still finer ones do: the matter with its reach. */
+const LEAST_FILLED = 0.5;
+
+/**
+ * Cubic metres that would be active on voxels of another size, for the matter of a frame: what tiles add goes with the size of the voxels, and two sizes
+ * are known. null: an older report, which knows one.
+ */
+export function activeVolume(frame: CostFrame, from: number, to: number): number | null {
+  if (frame.finer === null) return null;
+  const [whole, half] = [frame.voxels * from ** 3, frame.finer * (from / 2) ** 3];
+  return Math.max(LEAST_FILLED * half, half + (whole - half) * ((2 * to) / from - 1));
+}
 
 /** What must agree for two runs to be the same but for their voxels. */
 const twin = (plan: Plan): string => {
@@ -48,7 +58,7 @@ const steady = (all: readonly number[], prior: number): number => {
 };
 
 export function learn(runs: readonly CostRun[]): Lessons {
-  const widening: number[] = [];
+  const smear: number[] = [];
   const speed: number[] = [];
   const iterations: number[] = [];
   const bytes: number[] = [];
@@ -78,8 +88,8 @@ export function learn(runs: readonly CostRun[]): Lessons {
       for (const f of fine.frames) {
         const c = byFrame.get(f.frame);
         if (!c || f.substeps === 0 || c.substeps === 0 || c.voxels < TELLING) continue;
-        const bounded = fine.plan.options.bounds.mode === 'dense';
-        if (!bounded) widening.push((Math.cbrt(c.voxels) * hc - Math.cbrt(f.voxels) * hf) / (hc - hf));
+        const expected = fine.plan.options.bounds.mode === 'dense' ? null : activeVolume(c, hc, hf);
+        if (expected !== null && expected > 0) smear.push(((f.voxels * hf ** 3) / expected) ** (1 / halvings));
         speed.push((f.speed / Math.max(1e-9, c.speed)) ** (1 / halvings));
         iterations.push((f.iterations / f.substeps / Math.max(1e-9, c.iterations / c.substeps)) ** (1 / halvings));
         if (f.bytes > 0 && c.bytes > 0 && componentsOf(fine.plan) === componentsOf(coarse.plan))
@@ -88,7 +98,7 @@ export function learn(runs: readonly CostRun[]): Lessons {
     }
   }
   return {
-    widening: steady(widening, PRIOR.widening),
+    smear: steady(smear, PRIOR.smear),
     speedGrowth: steady(speed, PRIOR.speedGrowth),
     iterationGrowth: steady(iterations, PRIOR.iterationGrowth),
     bytesGrowth: steady(bytes, PRIOR.bytesGrowth),

@@ -94,21 +94,31 @@ export const median = (values: readonly number[]): number => {
 
 /**
  * The same with outliers held down (Huber's weights on relative residuals, a few rounds): a frame that the machine was taken away from must
- * not raise the cost of all. Rows are weighted by 1 / b first, so that a small frame counts as much as a large one.
+ * not raise the cost of all. Rows are weighted by 1 / what is fitted to them, so that a small frame counts as much as a large one; by 1 / b the short ones
+ * of equal frames would count most, and all be fitted a fifth too low.
  */
 export function robustFit(rows: readonly (readonly number[])[], b: readonly number[]): { x: number[]; sigma: number } {
   // A floor of a twentieth of the median: what takes no time at all has no relative error.
   const floor = 0.05 * Math.max(1e-9, median(b.map(Math.abs)));
-  const base = b.map((v) => 1 / Math.max(floor, Math.abs(v)) ** 2);
-  let weights = base;
+  const fitted = (x: readonly number[], r: number): number => rows[r]?.reduce((s, v, i) => s + v * (x[i] ?? 0), 0) ?? 0;
+  let size = b.map((v) => Math.max(floor, Math.abs(v)));
+  let huber = b.map(() => 1);
   let x: number[] = [];
   let sigma = 0;
-  for (let round = 0; round < 6; round++) {
-    x = nonNegativeLeastSquares(rows, b, weights);
-    const residuals = rows.map((row, r) => (row.reduce((s, v, i) => s + v * (x[i] ?? 0), 0) - (b[r] ?? 0)) * Math.sqrt(base[r] ?? 0));
+  for (let round = 0; round < 8; round++) {
+    x = nonNegativeLeastSquares(
+      rows,
+      b,
+      size.map((v, r) => (huber[r] ?? 1) / v ** 2),
+    );
+    size = b.map((_v, r) => Math.max(floor, fitted(x, r)));
+    const residuals = b.map((v, r) => (fitted(x, r) - v) / (size[r] ?? 1));
     sigma = 1.4826 * median(residuals.map(Math.abs));
-    const limit = 1.345 * Math.max(sigma, 1e-6);
-    weights = base.map((w, r) => w * Math.min(1, limit / Math.max(1e-12, Math.abs(residuals[r] ?? 0))));
+    const limit = HELD * Math.max(sigma, 1e-6);
+    huber = residuals.map((v) => Math.min(1, limit / Math.max(1e-12, Math.abs(v))));
   }
   return { x, sigma };
 }
+
+/** Standard deviations beyond which a residual counts less: 95 % as good as least squares where nothing is out of order (Huber 1964). */
+const HELD = 1.345;

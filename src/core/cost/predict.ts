@@ -4,7 +4,7 @@ import { type PredictedFrame, extrapolate } from './extrapolate';
 import { allFinite, finiteSeconds, madeFinite } from './finite';
 import { guessFrames } from './guess';
 import { type Lessons, learn } from './lessons';
-import { type CostModel, fitModel, frameSeconds } from './model';
+import { type CostModel, fitModel, frameSeconds, loadsOf } from './model';
 import { BASES, type Basis, type Prediction, type Range, rangeOf } from './prediction';
 import { type RecordEntry, spreadOf } from './record';
 
@@ -156,7 +156,7 @@ function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledg
   const other = found ? Math.max(0, found.far - 0.12 * halvings) : 0;
   const basis: Basis = !found || !usable ? 'settings' : repeats.length > 0 ? 'repeat' : other < 0.2 ? 'same' : 'relative';
   const work = workOf(plan);
-  const withSeconds = frames.map((f) => ({ ...f, seconds: model ? finiteSeconds(frameSeconds(model, f, work)) : null }));
+  const withSeconds = loadsOf(frames).map((f) => ({ ...f, seconds: model ? finiteSeconds(frameSeconds(model, f, work)) : null }));
   // The spread is that of one halving; further is less certain.
   const widen =
     basis === 'same' ? Math.sqrt(Math.max(1, halvings)) : basis === 'relative' ? Math.sqrt(1 + other / 2 + halvings / 4) * 0.8 : 1;

@@ -19,7 +19,6 @@ describe('windows of a finer run', () => {
       coarse.map((r) => r.matterBox?.slice() ?? null),
       coarse.map((_r, n) => n),
       0.1,
-      1.1,
       bounds(0.05),
     );
     // A tile on each side: where a box ends within a voxel of a tile's edge nobody can know.
@@ -35,9 +34,9 @@ describe('windows of a finer run', () => {
   it('go on beyond the end of what is known, stay in the limit box, and are not guessed from nothing', () => {
     const box = (x: number): number[] => [2, 1, 2, 2 + x, 2, 3];
     const known = [box(1), box(1.1), box(1.2)];
-    const windows = replayWindows(known, [0, 1, 2, 3, 8, 500], 0.05, 1, bounds(0.05));
+    const windows = replayWindows(known, [0, 1, 2, 3, 8, 500], 0.05, bounds(0.05));
     expect(windows?.[4]?.[0]).toBeGreaterThan(windows?.[0]?.[0] ?? 0);
     expect(windows?.[5]).toEqual([96, windows?.[0]?.[1], windows?.[0]?.[2]]);
-    expect(replayWindows([null, null], [0, 1], 0.05, 1, bounds(0.05))).toBeNull();
+    expect(replayWindows([null, null], [0, 1], 0.05, bounds(0.05))).toBeNull();
   });
 });

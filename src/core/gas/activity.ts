@@ -81,6 +81,23 @@ export function chooseActive(limit: Window, census: Census, mode: GasOptions['bo
   return { limit, flags, tiles: Int32Array.from(tiles) };
 }
 
+/**
+ * Tiles that would be active for the same matter on voxels of half the size: what a coarse run, whose tiles are as large as what is in them, knows of a
+ * finer one.
+ */
+export function tilesAtHalf(options: Pick<GasOptions, 'voxelSize' | 'bounds'>, census: Census): number {
+  const h = options.voxelSize / 2;
+  const halved = (boxes: readonly number[]): number[] => boxes.map((v, n) => 2 * v + (n % 6 < 3 ? 0 : 1));
+  const finer: Census = {
+    matter: halved(census.matter),
+    motion: halved(census.motion),
+    solids: halved(census.solids),
+    travel: census.travel,
+  };
+  const { mode, reach } = options.bounds;
+  return chooseActive(limitWindow({ ...options, voxelSize: h }), finer, mode, Math.ceil(reach / h)).tiles.length / 3;
+}
+
 /** Smallest window around the active tiles; null when there are none. */
 export function windowAround(set: ActiveSet): Window | null {
   if (set.tiles.length === 0) return null;
@@ -122,10 +139,10 @@ export function fitWindow(around: Window, current: Window | null, limit: Window)
   return inside && !wasteful ? current : roomy;
 }
 
-/** Metres around all boxes of a census' matter, lowest and highest corner; null when there is none. */
+/** Metres around all that is awake in a census: matter, sources, moving solids; lowest and highest corner; null when there is nothing. */
 export function matterBox(census: Census, h: number): [number, number, number, number, number, number] | null {
-  const { matter } = census;
-  if (matter.length === 0) return null;
+  const matter = [...census.matter, ...census.solids];
+  if (census.matter.length === 0) return null;
   const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let n = 0; n < matter.length; n += 6) {
     for (const a of [0, 1, 2] as const) {

@@ -20,7 +20,7 @@ import {
 } from '#core/grid';
 import { type Distance, union } from '#core/geometry';
 import type { Vec3 } from '#core/math';
-import { chooseActive, fitWindow, limitWindow, matterBox, windowAround, type ActiveSet, type Census } from './activity';
+import { type ActiveSet, type Census, chooseActive, fitWindow, limitWindow, matterBox, tilesAtHalf, windowAround } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
@@ -44,6 +44,7 @@ export class Bounds {
   /** What the air does outside of active tiles, m/s. */
   wind: Vec3;
   readonly #mayHavePockets: boolean;
+  #census: Census | null = null;
   readonly #names: readonly FieldName[];
 
   constructor(
@@ -172,8 +173,17 @@ export class Bounds {
     }
   }
 
+  /** Voxels that would be active with half the voxel size, for the matter that the present set was chosen for. */
+  get finerVoxels(): number {
+    const chosen = this.active.tiles.length / 3;
+    if (!this.#census || chosen === 0) return 0;
+    // Tiles inside solids are chosen and then left out.
+    return Math.round(512 * tilesAtHalf(this.options, this.#census) * (this.hierarchy.finest.count / chosen));
+  }
+
   #choose(census: Census): ActiveSet {
     const { bounds, voxelSize } = this.options;
+    this.#census = census;
     this.matter = matterBox(census, voxelSize);
     return chooseActive(this.limit, census, bounds.mode, Math.ceil(bounds.reach / voxelSize));
   }

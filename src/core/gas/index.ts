@@ -19,7 +19,7 @@ export { doNotFit, windowBytes } from './fields';
 export { leastBytes } from './feasible';
 export { GRAVITY } from './options';
 export { pushOf } from './push';
-export { fitWindow, limitWindow } from './activity';
+export { type Census, chooseActive, fitWindow, limitWindow, windowAround } from './activity';
 export { type GasChannel, channelsOf } from './channels';
 export { type ForceArrows, forceArrows } from './force-arrows';
 export { type ContactSlice, type Gap, contactSlice, gapOf } from './contact';

@@ -43,6 +43,8 @@ export interface FrameReport {
   readonly totalSeconds: number;
   readonly activeVoxels: number;
   readonly activeTiles: number;
+  /** Voxels that would be active with half the voxel size, for the same matter; reports of before gas-6 have none. */
+  readonly finerVoxels?: number;
   /** Of those, tiles that hold matter; the others are reach. */
   readonly matterTiles: number;
   /** World voxels: origin and size. */

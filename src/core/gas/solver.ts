@@ -160,6 +160,7 @@ class GasRun {
       totalSeconds: environment.clock() - started,
       activeVoxels: level.count * 512,
       activeTiles: level.count,
+      finerVoxels: this.#bounds.finerVoxels,
       matterTiles: step.matterTiles,
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
       matterBox: this.#bounds.matter,

@@ -50,6 +50,7 @@ export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
     totalSeconds: slowest.totalSeconds,
     activeVoxels: sum((r) => r.activeVoxels),
     activeTiles: sum((r) => r.activeTiles),
+    finerVoxels: sum((r) => r.finerVoxels ?? 0),
     matterTiles,
     window: first.window,
     matterBox:
