@@ -1,9 +1,9 @@
 import { type Census, chooseActive, limitWindow, pushOf, windowAround, windowBytes } from '#core/gas';
 import { type Box3, shapeBounds } from '#core/geometry';
 import { TILE, windowOf } from '#core/grid';
-import type { Plan } from '#core/shot';
+import { type Plan, optionsOf, planOfBounds } from '#core/shot';
 import { type PredictedFrame, expectedSubsteps } from './extrapolate';
-import { type Lessons, bytesOfVoxel } from './lessons';
+import { type Lessons, bytesOfVoxel, learn } from './lessons';
 
 /** Angle at which a plume widens, as a slope: what is measured on buoyant plumes (Morton, Taylor, Turner 1956: about 0.1 to 0.16 a side). */
 const SPREAD = 0.13;
@@ -158,3 +158,7 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
   }
   return frames;
 }
+
+/** Most active voxels that a plan is expected to have, from its settings alone; several bounds together. */
+export const expectedVoxels = (plan: Plan): number =>
+  optionsOf(plan).reduce((sum, _o, n) => sum + Math.max(...guessFrames(planOfBounds(plan, n), learn([])).map((f) => f.voxels)), 0);

@@ -20,6 +20,14 @@ export const RAMPS = {
     [0.7, '#e8a04a'],
     [1, '#fff2cf'],
   ],
+  /** The light of flames, brighter with what burns: the colours of glowing soot. */
+  blaze: [
+    [0, '#3a0b02'],
+    [0.25, '#b02c05'],
+    [0.5, '#f2690c'],
+    [0.75, '#ffb02e'],
+    [1, '#fff0bd'],
+  ],
   /** Speed: dark slate through verdigris to chalk. */
   patina: [
     [0, '#16252b'],

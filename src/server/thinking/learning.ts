@@ -11,6 +11,7 @@ import {
   measuredOf,
   predict,
   summaryOf,
+  calibrationPlans,
 } from '#core/cost';
 import type { FrameReport } from '#core/gas';
 import type { Plan } from '#core/shot';
@@ -66,7 +67,9 @@ export class Learning {
       .select()
       .from(tables.calibrations)
       .where(and(eq(tables.calibrations.codeVersion, codeVersion), eq(tables.calibrations.threads, threads)));
-    const machine = calibrations.flatMap((c): CostRun[] =>
+    // One box alone says little, and that of a start on a busy machine: all of them, or none.
+    const whole = calibrations.length >= calibrationPlans().length ? calibrations : [];
+    const machine = whole.flatMap((c): CostRun[] =>
       c.frames === null || c.plan.problem !== null
         ? []
         : [

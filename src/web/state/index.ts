@@ -4,6 +4,7 @@ export { useShots, useShot, useRun, useStatus, queryClient } from './queries';
 export { connectEvents, useProgress, useConnection } from './events';
 export { useSheet, useEdits, type SheetState } from './sheet';
 export { type Route, useRoute, navigate, linkTo } from './route';
+export { GROUNDS, useGround, setGround, type Ground } from './ground';
 export { useThemeMode, setThemeMode, type ThemeMode } from './theme-mode';
 export { say, useNotice, type Notice } from './notice';
 export { useStateOf } from './cache-state';

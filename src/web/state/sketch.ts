@@ -1,8 +1,9 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import { expectedVoxels } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
-import { RUNGS, type Plan, type Settings, type ShotFields, planToRun } from '#core/shot';
+import { RUNGS, type Plan, type Settings, type ShotFields, planToRun, resolvePlan } from '#core/shot';
 import type { FrameDto, SketchMessage } from '#protocol';
 import { type Sketcher, createSketcher } from '#workers/browser';
 
@@ -13,7 +14,7 @@ export interface SketchState {
   readonly on: boolean;
   readonly computing: boolean;
   readonly plan: Plan | null;
-  /** Factor on the voxel size: 4, or more where that would be too many voxels. */
+  /** Factor on the Final's voxel size, 1 or more. */
   readonly factor: number;
   readonly frames: readonly FrameDto[];
   /** Steps a second, over the last second or so. */
@@ -31,9 +32,11 @@ export interface Sketch extends StoreApi<SketchState> {
   close(): void;
 }
 
-/** A Sketch keeps below about so many active voxels (decisions.md: to stay live). */
-const MOST_VOXELS = 60_000;
-const AIM_VOXELS = 45_000;
+/** A Sketch is as fine as stays live: about so many active voxels (decisions.md), never finer than the Final. */
+const AIM_VOXELS = 30_000;
+const MOST_VOXELS = 45_000;
+/** One that came to its end with fewer is computed again, finer: what it would hold was guessed from its settings. */
+const FEW_VOXELS = 15_000;
 /** A change is waited for until the hand rests, milliseconds. */
 const SETTLE = 120;
 /** Frames that all Sketches of the page keep in memory together, bytes: three may be beside the first. Later frames are computed and not kept. */
@@ -54,7 +57,20 @@ let keptByAll = 0;
 /** The sketch that a run's id names, if it is one. */
 export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? null;
 
-export function createSketch(threads: number, make: typeof createSketcher = createSketcher): Sketch {
+/** Most active voxels that a plan is expected to have. */
+type Expect = (plan: Plan) => number;
+
+/** Factor on the Final's voxel size at which about as many voxels as wanted are expected; the reach does not shrink with the voxels, so a few rounds. */
+function factorFor(shot: ShotFields, settings: Settings, expect: Expect): number {
+  let factor: number = RUNGS.sketch;
+  for (let round = 0; round < 4; round++) {
+    const voxels = expect(resolvePlan(shot, settings, 'sketch', factor));
+    factor = Math.max(1, factor * Math.cbrt(Math.max(1, voxels) / AIM_VOXELS));
+  }
+  return Number(factor.toPrecision(3));
+}
+
+export function createSketch(threads: number, make: typeof createSketcher = createSketcher, expect: Expect = expectedVoxels): Sketch {
   const id = `sketch-${String(++count)}`;
   const previews = new Map<string, Preview>();
   const keyOf = (frame: number, channel: string, bounds = 0): string => `${String(frame)}/${channel}/${String(bounds)}`;
@@ -62,8 +78,8 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
   let sketcher: Sketcher | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let asked: { shot: ShotFields; settings: Settings } | null = null;
-  /** Voxel size that the last of it needed to stay below the limit, metres; 0 when the rung's own will do. Found anew at each start, eased when a run had room. */
-  let floor = 0;
+  /** Voxel size at which it has about as many voxels as stay live, metres; 0: not known yet. Found anew at each start. */
+  let size = 0;
   /** Most active voxels of the present run. */
   let most = 0;
   /** Frames that the page has not been told of. */
@@ -97,13 +113,14 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
   const begin = (): void => {
     if (!asked) return;
     const { shot, settings } = asked;
-    const factor = Math.max(RUNGS.sketch, floor / settings.detail.voxelSize);
     letGo();
     ticks = [];
     waiting = [];
     rate = 0;
     most = 0;
     try {
+      if (size === 0) size = factorFor(shot, settings, expect) * settings.detail.voxelSize;
+      const factor = Math.max(1, size / settings.detail.voxelSize);
       const plan = planToRun(shot, settings, 'sketch', factor);
       sketcher ??= make(threads, receive);
       sketcher.start(plan);
@@ -136,7 +153,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
         const { report, inRange } = message;
         most = Math.max(most, report.activeVoxels);
         if (most > MOST_VOXELS) {
-          floor = sizeFor(most);
+          size = sizeFor(most);
           begin();
           return;
         }
@@ -166,8 +183,9 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       }
       case 'done':
         publish();
-        if (floor > 0) floor = sizeFor(most);
-        setState({ computing: false });
+        if (most > 0) size = sizeFor(most);
+        if (most > 0 && most < FEW_VOXELS && getState().factor > 1) begin();
+        else setState({ computing: false });
         return;
       case 'failed':
         publish();
@@ -180,7 +198,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
     ...store,
     show(shot, settings) {
       const first = !getState().on;
-      if (first) floor = 0;
+      if (first) size = 0;
       asked = { shot, settings };
       setState({ on: true });
       clearTimeout(timer);

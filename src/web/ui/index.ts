@@ -1,4 +1,4 @@
-export { makeTheme, type Colours } from './theme';
+export { makeTheme, grounds, type Colours, type GroundColours } from './theme';
 export { useColours } from './use-colours';
 export { Gauge } from './gauge';
 export { NameDialog } from './name-dialog';

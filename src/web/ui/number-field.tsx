@@ -15,7 +15,8 @@ interface NumberFieldProps {
   readonly ratio?: boolean | undefined;
   readonly integer?: boolean | undefined;
   readonly changed?: boolean;
-  readonly width?: number;
+  /** `fill`: its share of the row. */
+  readonly width?: number | 'fill';
   readonly onChange: (value: number) => void;
 }
 
@@ -77,7 +78,14 @@ export function NumberField(props: NumberFieldProps): ReactElement {
     event.stopPropagation();
   };
   return (
-    <Box sx={{ display: 'inline-flex', flexDirection: 'column', alignItems: 'flex-end' }}>
+    <Box
+      sx={{
+        display: 'inline-flex',
+        flexDirection: 'column',
+        alignItems: 'flex-end',
+        ...(width === 'fill' ? { flex: 1, minWidth: 0 } : {}),
+      }}
+    >
       <InputBase
         inputRef={input}
         value={text ?? formatQuantity(value, unit)}
@@ -121,7 +129,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
           spellCheck: false,
         }}
         sx={{
-          width,
+          width: width === 'fill' ? '100%' : width,
           border: `1px solid ${error !== null ? c.failed : changed ? c.selected : c.line}`,
           borderRadius: 1,
           bgcolor: c.page,

@@ -45,6 +45,35 @@ export const colours: Readonly<Record<'dark' | 'light', Colours>> = {
   },
 };
 
+/** What the viewport is drawn with. */
+export interface GroundColours {
+  readonly page: string;
+  readonly line: string;
+  readonly solid: string;
+  readonly edge: string;
+  readonly text: string;
+  readonly selected: string;
+  readonly fresh: string;
+  readonly warning: string;
+}
+
+const groundOf = (c: Colours, solid: string): GroundColours => ({ ...c, solid, edge: c.dim });
+
+export const grounds: Readonly<Record<'dark' | 'grey' | 'light', GroundColours>> = {
+  dark: groundOf(colours.dark, '#2c3a3e'),
+  grey: {
+    page: '#6F7779',
+    line: '#858D8E',
+    solid: '#939B9D',
+    edge: '#C3C9C8',
+    text: '#F4F1EA',
+    selected: '#FFB49E',
+    fresh: '#A5E3D8',
+    warning: '#F3CB6B',
+  },
+  light: groundOf(colours.light, '#b9b2a3'),
+};
+
 const SANS = "'Hanken Grotesk Variable', system-ui, sans-serif";
 export const MONO = "'JetBrains Mono Variable', ui-monospace, monospace";
 

@@ -98,11 +98,11 @@ void main() {
     if (uBurning) {
       float flame = texture(uFlame, p).r;
       if (flame > 0.01) {
-        vec3 glow = texture(uFlameRamp, vec2(0.25 + 0.75 * flame, 0.5)).rgb;
-        // A flame lights up by what burns in the step, and hides a little of what is behind it.
-        float lit = 1.0 - exp(-flame * 9.0 * uStep);
-        colour += through * lit * glow * glow * 2.6;
-        through *= 1.0 - 0.6 * lit;
+        vec3 glow = texture(uFlameRamp, vec2(sqrt(flame), 0.5)).rgb;
+        // A flame gives light by what burns in the step; it hides as much as it gives, or the light would be thinned to pink where it is laid over.
+        float lit = 1.0 - exp(-flame * 14.0 * uStep);
+        colour += through * lit * glow * glow * (0.8 + 3.2 * flame);
+        through *= 1.0 - lit;
       }
     }
     t += uStep;

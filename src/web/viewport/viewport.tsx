@@ -3,7 +3,8 @@ import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { ShapeSettings } from '#core/shot';
-import { useColours } from '#web/ui';
+import { useGround, useThemeMode } from '#web/state';
+import { grounds, useColours } from '#web/ui';
 import type { HandleMode } from './handles';
 import { type ShownVolume as ViewportFrame } from './smoke';
 import { type SliceSetting, Stage, extentOf, type StageScene, type View } from './stage';
@@ -93,6 +94,7 @@ export function Viewport({
   label = 'Viewport',
 }: ViewportProps): ReactElement {
   const c = useColours();
+  const g = grounds[useGround(useThemeMode())];
   const canvas = useRef<HTMLCanvasElement>(null);
   const holder = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage | null>(null);
@@ -178,26 +180,19 @@ export function Viewport({
   useLayoutEffect(() => {
     stage.current?.setYard(
       scene,
-      {
-        line: c.line,
-        solid: c.panel === '#162125' ? '#2c3a3e' : '#b9b2a3',
-        edge: c.dim,
-        source: c.selected,
-        region: c.fresh,
-        bracket: c.dim,
-      },
-      c.page,
+      { line: g.line, solid: g.solid, edge: g.edge, source: g.selected, region: g.fresh, bracket: g.edge },
+      g.page,
     );
-  }, [scene, c]);
+  }, [scene, g]);
   useLayoutEffect(() => {
     const on = stage.current?.handles;
     if (handles?.kind === 'shape') on?.setShape(handles.shape, handles.mode, handles.velocity);
     else on?.setShape(null, 'move', null);
-    on?.setBox(handles?.kind === 'box' ? handles.box : null, c.selected);
-  }, [handles, c]);
+    on?.setBox(handles?.kind === 'box' ? handles.box : null, g.selected);
+  }, [handles, g]);
   useLayoutEffect(() => {
-    stage.current?.setBounds(bounds, c.text);
-  }, [bounds, c]);
+    stage.current?.setBounds(bounds, g.text);
+  }, [bounds, g]);
   useLayoutEffect(() => {
     stage.current?.setFrames(frame ? [frame, ...beside] : beside);
   }, [frame, beside]);
@@ -205,11 +200,11 @@ export function Viewport({
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);
   useLayoutEffect(() => {
-    stage.current?.setContact(contact, { solid: c.dim, band: c.warning, line: c.line });
-  }, [contact, c]);
+    stage.current?.setContact(contact, { solid: g.edge, band: g.warning, line: g.line });
+  }, [contact, g]);
   useLayoutEffect(() => {
-    stage.current?.setArrows(arrows, c.fresh);
-  }, [arrows, c]);
+    stage.current?.setArrows(arrows, g.fresh);
+  }, [arrows, g]);
   useLayoutEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);
@@ -246,7 +241,7 @@ export function Viewport({
             top: bars.y,
             bottom: bars.y,
             boxShadow: '0 0 0 4000px rgba(0, 0, 0, 0.45)',
-            outline: `1px solid ${c.dim}`,
+            outline: `1px solid ${g.edge}`,
             pointerEvents: 'none',
           }}
         />
@@ -256,13 +251,13 @@ export function Viewport({
           This browser cannot draw the viewport (WebGL2 is needed): {failed}
         </Box>
       )}
-      <Box sx={{ position: 'absolute', right: 18, bottom: 16, textAlign: 'right', pointerEvents: 'none', color: c.text }}>
+      <Box sx={{ position: 'absolute', right: 18, bottom: 16, textAlign: 'right', pointerEvents: 'none', color: g.text }}>
         <span className="mono">{scale.text}</span>
         <Box
           sx={{
             width: `${String((scale.metres / metresPer100) * 100)}px`,
             height: 6,
-            border: `1.5px solid ${c.text}`,
+            border: `1.5px solid ${g.text}`,
             borderTop: 'none',
             ml: 'auto',
           }}

@@ -105,7 +105,7 @@ export class Volume {
         uLight: { value: this.#light },
         uRamp: { value: rampTexture('chalk') },
         uFlame: { value: this.#light },
-        uFlameRamp: { value: rampTexture('ember') },
+        uFlameRamp: { value: rampTexture('blaze') },
         uBurning: { value: false },
         uTint: { value: this.#light },
         uTinted: { value: false },

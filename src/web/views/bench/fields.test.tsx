@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
 import { inner, settingsSchema, sourceSchema } from '#core/shot';
 import { makeShot } from '#testing/values';
+import { useSheet } from '#web/state';
 import { Fields } from './fields';
 import { notice, sheet, showOnBench } from './for-tests';
 
@@ -36,6 +37,29 @@ describe('fields of the sheet, from their schema', () => {
     await field('Wind y, m/s').fill('2');
     await userEvent.keyboard('{Enter}');
     expect(sheet().forces.wind).toEqual([0, 2, 0]);
+  });
+
+  it('a wall is closed and opened by a click on the unfolded box', async () => {
+    await showOnBench(<Fields schema={group('bounds')} path={['bounds']} />);
+    const before = sheet().bounds.walls;
+    const floor = page.getByRole('button', { name: /^Floor/ });
+    await expect.element(floor).toHaveAttribute('aria-pressed', String(before.floor === 'closed'));
+    await floor.click();
+    expect(sheet().bounds.walls).toEqual({ ...before, floor: before.floor === 'closed' ? 'open' : 'closed' });
+    await page.getByRole('button', { name: /^Ceiling/ }).click();
+    await floor.click();
+    expect(sheet().bounds.walls).toEqual({ ...before, ceiling: before.ceiling === 'closed' ? 'open' : 'closed' });
+  });
+
+  it('a channel that nothing carries is off, says why, and cannot be switched on', async () => {
+    await showOnBench(<Fields schema={group('keep')} path={['keep']} />);
+    const colour = page.getByRole('switch', { name: 'Colour' });
+    await expect.element(colour).toBeDisabled();
+    await expect.element(colour).not.toBeChecked();
+    await expect.element(page.getByText('not carried').first()).toBeVisible();
+    useSheet.getState().edit((s) => ({ ...s, matter: { ...s.matter, colour: true } }));
+    await expect.element(colour).toBeEnabled();
+    await expect.element(colour).toBeChecked();
   });
 
   it('a choice and a switch', async () => {

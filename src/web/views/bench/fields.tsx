@@ -25,6 +25,8 @@ import { Icon, NumberField, useColours } from '#web/ui';
 import { useBench } from './bench-context';
 import { MaskPicture, pickMask } from './mask-picture';
 import { type MovingField, moveAt, splitPath } from './moves';
+import { CLEAR_SLOT, CONTROL } from './sheet-layout';
+import { WallsBox } from './walls-box';
 
 /** A settings change at a path; what comes out is validated by the sheet. */
 function usePut(): (path: Path, next: unknown) => void {
@@ -59,6 +61,7 @@ function Row({
   schema,
   path,
   children,
+  none = null,
   stacked = false,
   numeric = false,
 }: {
@@ -66,6 +69,8 @@ function Row({
   schema: z.ZodType;
   path: Path;
   children: ReactNode;
+  /** Takes the value away. */
+  none?: ReactNode;
   stacked?: boolean;
   /** Three values of it can be tried side by side. */
   numeric?: boolean;
@@ -151,7 +156,10 @@ function Row({
           </Tooltip>
         )}
       </Box>
-      {children}
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
+        {children}
+        <Box sx={{ width: CLEAR_SLOT, flex: 'none', display: 'flex', justifyContent: 'center' }}>{none}</Box>
+      </Box>
     </Box>
   );
 }
@@ -173,6 +181,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   const change = usePut();
   const value = useSheet((s) => valueAtPath(s.settings, path));
   const base = useSheet((s) => valueAtPath(s.base, path));
+  const idle = useSheet((s) => idleChannel(s.settings, path));
   const meta = metaOf(schema);
   const bare = inner(schema);
   if (!meta) return bare instanceof z.ZodObject ? <Fields schema={bare} path={path} /> : null;
@@ -218,17 +227,17 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   if (bare instanceof z.ZodDiscriminatedUnion) return <ShapeField schema={schema} path={path} meta={meta} none={none} />;
   if (bare instanceof z.ZodNumber) {
     return (
-      <Row meta={meta} schema={schema} path={path} numeric>
+      <Row meta={meta} schema={schema} path={path} none={none} numeric>
         <NumberField
           label={meta.title}
           value={Number(value)}
           {...numeric}
+          width={CONTROL}
           integer={bare.format === 'safeint'}
           onChange={(v) => {
             change(path, v);
           }}
         />
-        {none}
       </Row>
     );
   }
@@ -241,7 +250,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
           onChange={(e) => {
             change(path, e.target.value);
           }}
-          sx={{ minWidth: 110, bgcolor: c.page, '& fieldset': { borderColor: changed ? c.selected : c.line } }}
+          sx={{ minWidth: CONTROL, bgcolor: c.page, '& fieldset': { borderColor: changed ? c.selected : c.line } }}
         >
           {Object.keys(meta.names ?? {}).map((k) => (
             <MenuItem key={k} value={k}>
@@ -255,10 +264,13 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   if (bare instanceof z.ZodBoolean) {
     return (
       <Row meta={meta} schema={schema} path={path}>
+        {idle !== null && <span style={{ color: c.dim, fontSize: 12.5 }}>{idle}</span>}
         <Switch
           size="small"
           color="secondary"
-          checked={value === true}
+          disabled={idle !== null}
+          checked={value === true && idle === null}
+          sx={{ mr: '-6px' }}
           slotProps={{ input: { 'aria-label': meta.title } }}
           onChange={(e) => {
             change(path, e.target.checked);
@@ -271,7 +283,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
     const colour = value as [number, number, number];
     return (
       <Row meta={meta} schema={schema} path={path} stacked>
-        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
+        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center', flex: 1 }}>
           <input
             type="color"
             aria-label={`${meta.title}: pick`}
@@ -294,7 +306,7 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
               label={`${meta.title}, ${part}`}
               value={colour[n] ?? 0}
               {...numeric}
-              width={74}
+              width="fill"
               onChange={(v) => {
                 change([...path, n], v);
               }}
@@ -307,24 +319,26 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   if (bare instanceof z.ZodTuple) {
     const triple = value as readonly number[];
     return (
-      <Row meta={meta} schema={schema} path={path} stacked>
-        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
+      <Row meta={meta} schema={schema} path={path} none={none} stacked>
+        <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center', flex: 1 }}>
           {['x', 'y', 'z'].map((axis, n) => (
             <NumberField
               key={axis}
               label={`${meta.title} ${axis}`}
               value={triple[n] ?? 0}
               {...numeric}
-              width={86}
+              width="fill"
               onChange={(v) => {
                 change([...path, n], v);
               }}
             />
           ))}
-          {none}
         </Box>
       </Row>
     );
+  }
+  if (bare instanceof z.ZodObject && path.join('.') === 'bounds.walls') {
+    return <WallsBox meta={meta} />;
   }
   if (bare instanceof z.ZodObject) {
     return (
@@ -357,6 +371,15 @@ const SmallButton = ({ title, onClick, children }: { title: string; onClick: () 
     {children}
   </Button>
 );
+
+/** Why a channel that could be kept is not there to be kept; null: it is. */
+function idleChannel({ matter }: Settings, path: Path): string | null {
+  if (path[0] !== 'keep') return null;
+  const name = path[1];
+  if (name === 'flame' || name === 'fuel') return matter.fire ? null : 'nothing burns';
+  if (name === 'colour') return matter.colour ? null : 'not carried';
+  return name === 'uvw' && !matter.coordinates ? 'not carried' : null;
+}
 
 function acceptsNull(schema: z.ZodType): boolean {
   let s = schema;
@@ -413,14 +436,14 @@ function ShapeField({ schema, path, meta, none }: { schema: z.ZodType; path: Pat
   };
   return (
     <>
-      <Row meta={meta} schema={schema} path={path}>
+      <Row meta={meta} schema={schema} path={path} none={none}>
         <Select
           value={value.kind}
           inputProps={{ 'aria-label': meta.title }}
           onChange={(e) => {
             become(e.target.value);
           }}
-          sx={{ minWidth: 110, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
+          sx={{ minWidth: CONTROL, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
         >
           {Object.entries(meta.names ?? {})
             // What comes from a file is imported, not chosen.
@@ -431,7 +454,6 @@ function ShapeField({ schema, path, meta, none }: { schema: z.ZodType; path: Pat
               </MenuItem>
             ))}
         </Select>
-        {none}
       </Row>
       {current && <Fields schema={current} path={path} skip={['kind', ...idleOfShape(value)]} />}
     </>

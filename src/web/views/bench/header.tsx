@@ -154,7 +154,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       <RungButton
         title="Sketch"
         line={sketch.on ? (sketch.computing ? `${sketch.rate.toFixed(0)} steps/s` : 'shown') : 'live'}
-        help="In the browser, four times coarser, and again with every change (Shift+S)"
+        help="In the browser, as fine as stays live, and again with every change (Shift+S)"
         pressed={sketch.on}
         onClick={toggleSketch}
       />

@@ -27,6 +27,23 @@ describe('the list of sources', () => {
     expect(names()).toEqual(['Fire bed', 'Source 2', 'Source 3']);
   });
 
+  it('one that is made smaller offers the voxel size that gives it as many voxels as it had', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: /^Fire bed/ }).click();
+    const before = sheet();
+    const small = { kind: 'ball' as const, centre: [0, 1, 0] as [number, number, number], radius: 0.1 };
+    const large = { ...small, radius: 0.2 };
+    useSheet.setState((s) => ({ base: { ...s.base, sources: [{ ...s.base.sources[0]!, shape: large }] } }));
+    useSheet.getState().edit((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: large }] }));
+    const note = page.getByRole('status', { name: 'Voxels across the source' });
+    await expect.element(note).not.toBeInTheDocument();
+    useSheet.getState().edit((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: small }] }));
+    await expect.element(note).toBeVisible();
+    await note.getByRole('button', { name: /^Voxel size/ }).click();
+    expect(sheet().detail.voxelSize).toBeCloseTo(before.detail.voxelSize / 2, 3);
+    await expect.element(note).not.toBeInTheDocument();
+  });
+
   it('hides and shows one without losing anything of it', async () => {
     await showOnBench(<ItemList group="sources" />);
     const before = sheet().sources[0];

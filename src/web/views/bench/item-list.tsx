@@ -17,6 +17,8 @@ import { ImportButton } from './import-geometry';
 import { type FieldKind, ITEM_KINDS, type Item, type ItemGroup, addForce, addItem, changeItem, itemsOf, removeItem } from './items';
 import { PushNote } from './push-note';
 import { useSelection } from './selection';
+import { CLEAR_SLOT } from './sheet-layout';
+import { SmallerNote } from './smaller-note';
 
 const EMPTY: Readonly<Record<ItemGroup, string>> = {
   sources: 'Without a source nothing will be seen.',
@@ -163,6 +165,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
                   }}
                   sx={{
                     width: 150,
+                    mr: `${String(CLEAR_SLOT + 4)}px`,
                     border: `1px solid ${c.line}`,
                     borderRadius: 1,
                     bgcolor: c.page,
@@ -172,6 +175,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
                 />
               </Box>
               {group === 'sources' && <PushNote index={n} />}
+              {group === 'sources' && <SmallerNote index={n} />}
               <Fields schema={schemaOf(item)} path={[...kind.list, n]} skip={['name', 'hidden', 'kind', ...idle(item, carriesColour)]} />
               {group === 'solids' && item.shape?.kind === 'mesh' && !item.hidden && <GapCheck index={n} />}
             </Box>

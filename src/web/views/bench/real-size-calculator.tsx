@@ -6,6 +6,7 @@ import { REAL_SIZE_FORMULAS, atRealSize, realSize } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { say, useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
+import { CLEAR_SLOT, CONTROL } from './sheet-layout';
 
 /** Metres per unit, and a set built at 1:N brought to its real size in one edit. */
 export function RealSizeCalculator(): ReactElement {
@@ -49,7 +50,9 @@ export function RealSizeCalculator(): ReactElement {
   };
   return (
     <>
-      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+      <Box
+        sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
+      >
         <span title="Size of one scene unit of the programs that read the files. Belongs to the shot.">Metres per unit</span>
         <NumberField
           label="Metres per unit"
@@ -59,12 +62,15 @@ export function RealSizeCalculator(): ReactElement {
           max={1e4}
           step={1.1}
           ratio
+          width={CONTROL}
           onChange={(v) => {
             editSheet((s) => ({ ...s, fields: { ...s.fields, metresPerUnit: v } }), 'Metres per unit');
           }}
         />
       </Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+      <Box
+        sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
+      >
         <span title="Seconds that pass in the computation in a second of the shot. Belongs to the shot.">Time scale</span>
         <NumberField
           label="Time scale"
@@ -74,6 +80,7 @@ export function RealSizeCalculator(): ReactElement {
           max={100}
           step={1.05}
           ratio
+          width={CONTROL}
           onChange={setTimeScale}
         />
       </Box>
@@ -91,9 +98,21 @@ export function RealSizeCalculator(): ReactElement {
           For a set that was built at 1 : N. Lengths grow by N; speeds and times by its root, so that the motion keeps its Froude number
           under the same gravity.
         </Box>
-        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+        <Box
+          sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
+        >
           <span>Built at 1 : N, N =</span>
-          <NumberField label="Built at 1 : N" value={factor} unit="none" min={0.01} max={1000} step={1.1} ratio onChange={setFactor} />
+          <NumberField
+            label="Built at 1 : N"
+            value={factor}
+            unit="none"
+            min={0.01}
+            max={1000}
+            step={1.1}
+            ratio
+            width={CONTROL}
+            onChange={setFactor}
+          />
         </Box>
         <Box
           sx={{

@@ -7,7 +7,7 @@ import Popover from '@mui/material/Popover';
 import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
-import { type Difference, RUNGS, rungTitle, showDifference } from '#core/shot';
+import { type Difference, rungTitle, showDifference } from '#core/shot';
 import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
 import type { CacheState } from '#protocol';
 import { api, mainSketch, navigate, say, useMainSketch } from '#web/state';
@@ -65,7 +65,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
             : run.state === 'done'
               ? stateTitle[state.state]
               : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
-  const coarser = isSketch && sketch.factor > RUNGS.sketch * 1.001;
+  const coarser = isSketch && sketch.factor > 1.001;
   const free = (): void => {
     api
       .free(run.id)
@@ -171,7 +171,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
       </Box>
       {coarser && (
         <Box sx={{ ...panel, mt: 0.75, fontSize: 12, width: 'fit-content' }} data-testid="coarser">
-          {sketch.factor.toFixed(1)} times as coarse as the Final, instead of 4: more would not be live.
+          {sketch.factor.toFixed(1)} × the Final's voxel size: as fine as stays live.
         </Box>
       )}
       {run.notes !== '' && (

@@ -9,7 +9,7 @@ import { useColours } from '#web/ui';
 import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
 import { CameraMenu, type CameraControls } from './camera-menu';
 import type { ShownRun } from './shown-run';
-import { ChannelSelect, SHEET_SLICES, type SheetSlice, SlicePlace, SliceSelect, lookAt } from './view-controls';
+import { ChannelSelect, GroundSelect, SHEET_SLICES, type SheetSlice, SlicePlace, SliceSelect, lookAt } from './view-controls';
 
 interface ViewBarProps {
   readonly run: ShownRun | null;
@@ -77,6 +77,7 @@ export function ViewBar({
             onSlice(axis === 'off' ? null : { axis, at: slice?.at ?? 0.5 });
           }}
         />
+        <GroundSelect />
         <CameraMenu controls={cameras} />
       </Box>
       {slice && (

@@ -3,7 +3,7 @@ import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import type { ReactElement } from 'react';
 import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
-import { navigate } from '#web/state';
+import { GROUNDS, type Ground, navigate, setGround, useGround, useThemeMode } from '#web/state';
 import type { SliceSetting } from '#web/viewport';
 
 const quiet = { '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, pl: 1, pr: '26px !important' } } as const;
@@ -52,6 +52,27 @@ export function ChannelSelect<T extends string = LookChannel>({
       {more?.map(([v, title]) => (
         <MenuItem key={v} value={v}>
           {title}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
+
+/** What the viewport is drawn on. */
+export function GroundSelect(): ReactElement {
+  const ground = useGround(useThemeMode());
+  return (
+    <Select
+      value={ground}
+      sx={quiet}
+      inputProps={{ 'aria-label': 'Ground' }}
+      onChange={(e) => {
+        setGround(e.target.value);
+      }}
+    >
+      {(Object.keys(GROUNDS) as Ground[]).map((g) => (
+        <MenuItem key={g} value={g}>
+          {GROUNDS[g]}
         </MenuItem>
       ))}
     </Select>

@@ -4,6 +4,7 @@ import type { ReactElement } from 'react';
 import { defaultLimit } from '#core/shot';
 import { useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
+import { CLEAR_SLOT, CONTROL } from './sheet-layout';
 
 /** The voxel size said another way: voxels across the limit box's longest side. Linked: one follows the other. */
 export function VoxelsAcross(): ReactElement {
@@ -13,7 +14,7 @@ export function VoxelsAcross(): ReactElement {
   const limit = settings.bounds.limit ?? defaultLimit(settings);
   const longest = Math.max(...([0, 1, 2] as const).map((a) => limit.max[a] - limit.min[a]));
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30 }}>
+    <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}>
       <Tooltip title="Across the longest side of the limit box; follows the voxel size, and sets it." placement="right">
         <span tabIndex={0} style={{ cursor: 'help', borderBottom: `1px dotted ${c.line}` }}>
           Voxels, longest side
@@ -28,6 +29,7 @@ export function VoxelsAcross(): ReactElement {
         step={1.05}
         ratio
         integer
+        width={CONTROL}
         onChange={(n) => {
           edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: Number((longest / n).toPrecision(4)) } }));
         }}
