@@ -1,14 +1,12 @@
-import Alert from '@mui/material/Alert';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
-import Snackbar from '@mui/material/Snackbar';
 import Tooltip from '@mui/material/Tooltip';
 import { lazy, type ReactElement, Suspense, useEffect, useState } from 'react';
-import { type Route, linkTo, navigate, say, setThemeMode, useConnection, useNotice, useRoute, useStatus, useThemeMode } from '#web/state';
+import { type Route, linkTo, navigate, say, setThemeMode, useConnection, useRoute, useStatus, useThemeMode } from '#web/state';
 import { Icon, type IconName, Loading, Mark, useColours } from '#web/ui';
 import { commands, useCommandKeys } from '#web/commands';
 import { ShotsView } from '#web/views/shots';
+import { Notices } from './notices';
 import { Palette } from './palette';
 
 // Three.js comes with the Bench only.
@@ -220,44 +218,5 @@ function Offline(): ReactElement | null {
     >
       The server does not answer; trying again. Runs go on without this page.
     </Box>
-  );
-}
-
-function Notices(): ReactElement {
-  const notice = useNotice((s) => s.notice);
-  const close = (): void => {
-    useNotice.setState({ notice: null });
-  };
-  return (
-    <Snackbar
-      open={notice !== null}
-      autoHideDuration={notice?.severity === 'error' ? 12000 : 6000}
-      onClose={(_event, reason) => {
-        if (reason !== 'clickaway') close();
-      }}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
-    >
-      <Alert
-        severity={notice?.severity ?? 'info'}
-        variant="outlined"
-        onClose={close}
-        sx={{ bgcolor: 'background.paper', whiteSpace: 'pre-wrap', maxWidth: 640 }}
-        action={
-          notice?.action && (
-            <Button
-              color="inherit"
-              onClick={() => {
-                notice.action?.run();
-                close();
-              }}
-            >
-              {notice.action.title}
-            </Button>
-          )
-        }
-      >
-        {notice?.text ?? ''}
-      </Alert>
-    </Snackbar>
   );
 }

@@ -1,10 +1,10 @@
+import { addSeconds, format, isToday } from 'date-fns';
 import { useEffect, useState } from 'react';
 
-/** `15:24`, or with the day when it is not today. */
+/** `15:24`, with the day when it is not today. */
 export function clockTime(secondsFromNow: number): string {
-  const at = new Date(Date.now() + secondsFromNow * 1000);
-  const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-  return at.toDateString() === new Date().toDateString() ? time : `${at.toLocaleDateString('en-GB', { weekday: 'short' })} ${time}`;
+  const at = addSeconds(new Date(), secondsFromNow);
+  return format(at, isToday(at) ? 'HH:mm' : 'EEE HH:mm');
 }
 
 /** Draws again every half minute, so that a time of day stays true. */

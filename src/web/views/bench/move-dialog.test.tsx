@@ -1,6 +1,6 @@
 import { type ReactElement, useState } from 'react';
 import { describe, expect, it, vi } from 'vitest';
-import { page } from 'vitest/browser';
+import { page, userEvent } from 'vitest/browser';
 import { useSheet } from '#web/state';
 import { sheet, showOnBench } from './for-tests';
 import { MoveDialog } from './move-dialog';
@@ -68,6 +68,22 @@ describe('what makes a number move', () => {
     expect(useSheet.getState().undo.length).toBe(steps + 1);
   });
 
+  it('names are completed, settings too, and a mistake is underlined where it is', async () => {
+    await open();
+    await press('Expression');
+    await expression.fill('');
+    await expression.click();
+    await userEvent.keyboard('smoo');
+    await page.getByRole('option', { name: 'smoothstep' }).click();
+    await expect.element(expression).toHaveTextContent('smoothstep(');
+    await expression.fill('2 * tim');
+    await expect.poll(() => document.querySelector('.cm-lintRange-error')?.textContent).toBe('tim');
+    await expression.fill('matter.li');
+    await page.getByRole('option', { name: 'matter.lift' }).click();
+    await expect.element(expression).toHaveTextContent('matter.lift');
+    await expect.poll(() => document.querySelector('.cm-lintRange-error')).toBeNull();
+  });
+
   it('what was typed last is kept when the dialog closes at once', async () => {
     const close = await open();
     await press('Expression');
@@ -99,7 +115,7 @@ describe('what makes a number move', () => {
     await expression.fill('2 * value');
     await expect.poll(heat).toMatchObject({ text: '2 * value' });
     useSheet.getState().stepBack();
-    await expect.element(expression).toHaveValue('value');
+    await expect.element(expression).toHaveTextContent('value');
   });
 
   it('is held between two values, which stay when it becomes keys', async () => {

@@ -8,15 +8,15 @@ import FormControlLabel from '@mui/material/FormControlLabel';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Switch from '@mui/material/Switch';
-import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { type ReactElement, useEffect, useRef, useState } from 'react';
+import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
 import { type Path, type Settings, followedBy, metaAt, settingsSchema } from '#core/shot';
 import { type Unit, formatQuantity } from '#core/units';
 import { useRoute, useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
+import { ExpressionField, numberPaths } from './expression-field';
 import { changedKeys, movedKeys, withKey, withoutKeys } from './key-edits';
 import { MoveCurve } from './move-curve';
 import { type MovingField, moveAt, numberOf, withMove } from './moves';
@@ -240,6 +240,8 @@ interface ExpressionRowProps {
 
 function ExpressionRow({ text, check, onTyped, onText }: ExpressionRowProps): ReactElement {
   const c = useColours();
+  const settings = useSheet((s) => s.settings);
+  const paths = useMemo(() => numberPaths(settings), [settings]);
   const [typed, setTyped] = useState(text);
   const pending = useRef<{ readonly timer: ReturnType<typeof setTimeout>; readonly commit: () => void } | null>(null);
   const settle = (): void => {
@@ -257,6 +259,7 @@ function ExpressionRow({ text, check, onTyped, onText }: ExpressionRowProps): Re
   // Closing keeps what was typed.
   useEffect(() => settle, []);
   const change = (next: string): void => {
+    if (next === typed) return;
     setTyped(next);
     if (pending.current) clearTimeout(pending.current.timer);
     pending.current = null;
@@ -271,20 +274,10 @@ function ExpressionRow({ text, check, onTyped, onText }: ExpressionRowProps): Re
   const mistake = check(typed);
   return (
     <>
-      <TextField
-        fullWidth
-        size="small"
-        autoFocus
-        label="Expression over time"
-        value={typed}
-        error={mistake !== null}
-        helperText={mistake ?? 'The curve shows what comes of it.'}
-        slotProps={{ htmlInput: { spellCheck: false, style: { fontFamily: 'JetBrains Mono Variable, monospace' } } }}
-        onChange={(e) => {
-          change(e.target.value);
-        }}
-        onBlur={settle}
-      />
+      <ExpressionField label="Expression over time" value={typed} mistake={mistake} paths={paths} onChange={change} onBlur={settle} />
+      <Box role={mistake === null ? undefined : 'alert'} sx={{ color: mistake === null ? c.dim : c.failed, fontSize: 12, mt: 0.5 }}>
+        {mistake ?? 'The curve shows what comes of it.'}
+      </Box>
       <Box className="mono" sx={{ color: c.dim, fontSize: 11.5, mt: 0.5 }}>
         {VARIABLES.join(' ')} · + - * / ^ &lt; &gt; == · {Object.keys(FUNCTIONS).join(' ')} · another setting: sources[0].heat, matter.lift
       </Box>

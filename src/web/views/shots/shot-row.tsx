@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { format, formatDistanceStrict } from 'date-fns';
 import { type ReactElement, useEffect, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
@@ -9,16 +10,13 @@ import { StateGlyph, useColours } from '#web/ui';
 import { Thumbnail } from '#web/thumbnail';
 import { COLUMNS } from './columns';
 
+const DAY = 86_400_000;
 /** Runs shown in a row; the newest. */
 const SHOWN = 3;
 
-function ago(time: number, now: number): string {
-  const seconds = Math.max(0, (now - time) / 1000);
-  if (seconds < 60) return 'just now';
-  if (seconds < 3600) return `${String(Math.floor(seconds / 60))} min ago`;
-  if (seconds < 86400) return `${String(Math.floor(seconds / 3600))} h ago`;
-  return new Date(time).toISOString().slice(0, 10);
-}
+/** `3 minutes ago`; after a day the date, as it is where the page is looked at. */
+const ago = (time: number, now: number): string =>
+  now - time < 60_000 ? 'just now' : now - time < DAY ? `${formatDistanceStrict(time, now)} ago` : format(time, 'd MMM yyyy');
 
 function runText(run: RunSummaryDto): string {
   if (run.state === 'queued') return 'waits';

@@ -56,7 +56,7 @@ describe('the list of shots', () => {
       .element(text)
       .toHaveTextContent(/run 4.*3 of 24 frames damaged or missing.*run 3.*freed.*run 2.*computing, 3 of 24.*and 1 more/);
     await expect.element(text).toHaveTextContent(/2 min of 1 min/);
-    await expect.element(text).toHaveTextContent('5 min ago');
+    await expect.element(text).toHaveTextContent('5 minutes ago');
     await page.getByRole('button', { name: 'Open Kiln lid' }).click();
     expect(window.location.pathname).toBe('/bench/kiln-lid');
   });

@@ -1,0 +1,27 @@
+import { describe, expect, it } from 'vitest';
+import { page } from 'vitest/browser';
+import { render } from 'vitest-browser-react';
+import { say } from '#web/state';
+import { Notices } from './notices';
+
+describe('what is said', () => {
+  it('an error stays when something else is said after it, and goes when it is closed', async () => {
+    await render(<Notices />);
+    say('error', 'The disk is full.');
+    say('info', 'Copied.');
+    await expect.element(page.getByText('Copied.')).toBeVisible();
+    await expect.element(page.getByText('The disk is full.')).toBeVisible();
+    await page.getByRole('alert').filter({ hasText: 'disk is full' }).getByRole('button', { name: 'Close' }).click();
+    await expect.element(page.getByText('The disk is full.')).not.toBeInTheDocument();
+    await expect.element(page.getByText('Copied.')).toBeVisible();
+  });
+
+  it('its button does what it says, once', async () => {
+    let done = 0;
+    await render(<Notices />);
+    say('success', 'Freed: 12 MB.', { title: 'Undo', run: () => done++ });
+    await page.getByRole('button', { name: 'Undo' }).click();
+    expect(done).toBe(1);
+    await expect.element(page.getByText('Freed: 12 MB.')).not.toBeInTheDocument();
+  });
+});
