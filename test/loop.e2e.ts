@@ -56,16 +56,20 @@ describe('the tuning loop', () => {
       const yard = await pictureOf(page);
       // Sketch: frames come at once and are scrubbed like a run's.
       await start(page, 'Sketch');
-      await waitForRun(page, /^0\.48 m, \d+ of 48$/);
-      await waitForRun(page, /^0\.48 m, follows every change$/, 60_000);
+      await waitForRun(page, /^[\d.]+ m, \d+ of 48$/);
+      await waitForRun(page, /^[\d.]+ m, follows every change$/, 90_000);
       await atRest(page);
       expect((await smokeIn(page, yard)).part).toBeGreaterThan(0.0005);
       await page.keyboard.press(',');
       await waitForText(page, '[data-testid=frame-number]', /^35 /);
 
+      // As fine as stays live, and said.
+      await waitForText(page, '[data-testid=coarser]', /^[\d.]+ × the Final's voxel size/);
+
       // Change: it begins anew by itself, at the same frame.
       await typeNumber(page, 'Voxel size, m', '11cm');
-      await waitForRun(page, /^0\.44 m, follows every change$/, 60_000);
+      await waitForRun(page, /^[\d.]+ m, \d+ of 48$/);
+      await waitForRun(page, /^[\d.]+ m, follows every change$/, 90_000);
       await waitForText(page, '[data-testid=frame-number]', /^35 /);
       await waitForText(page, 'header', /draft, 1 edit/);
 
@@ -111,7 +115,8 @@ describe('the tuning loop', () => {
       // In calibrated seconds, as the prediction; on a machine with more to do than cores each thread waits for its turn as well.
       const crowd = Math.max(1, loadavg()[0]! / availableParallelism());
       const off = entry.measured.time / run.prediction!.time!.likely;
-      expect(off).toBeGreaterThan(0.4);
+      // The Test that it was learnt from was computed beside a page that draws, in software, on the same cores: that took up to twice as long.
+      expect(off).toBeGreaterThan(0.2);
       expect(off).toBeLessThan(2.5 * crowd);
       await press(page, 'Prediction record');
       await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);
