@@ -3,8 +3,8 @@ import type { Finding } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
 import type { ShotDto, VariantDto } from '#protocol';
 import type { Predictor } from '#web/state';
-import type { MovingField } from './moves';
-import type { Shown } from './shown-run';
+import type { MovingField } from './moves/moves';
+import type { Shown } from './runs/shown-run';
 
 /** What every part of the Bench looks at: derived once, in BenchView. */
 export interface BenchState {

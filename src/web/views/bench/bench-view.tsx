@@ -3,7 +3,7 @@ import type { ShotDto } from '#protocol';
 import { useRoute, useSheet, useShot } from '#web/state';
 import { Loading, Problem } from '#web/ui';
 import { Bench } from './bench';
-import { BrokenRows } from './broken-rows';
+import { BrokenRows } from './runs/broken-rows';
 
 export function BenchView({ slug }: { slug: string }): ReactElement {
   const shot = useShot(slug);

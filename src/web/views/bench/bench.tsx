@@ -8,21 +8,21 @@ import { commands } from '#web/commands';
 import { navigate, say, usePredictor, useRoute, useSheet, useSketchLife, useStateOf } from '#web/state';
 import { Loading } from '#web/ui';
 import { BenchContext, type BenchState } from './bench-context';
-import { Board } from './board';
-import { FindingsDrawer } from './findings-drawer';
-import { FrameStrip } from './frame-strip';
+import { Board } from './sheet/board';
+import { FindingsDrawer } from './findings/findings-drawer';
+import { FrameStrip } from './frames/frame-strip';
 import { BenchHeader } from './header';
-import { ImportDialog, pickGeometry } from './import-geometry';
-import { addItem } from './items';
-import { MoveDialog } from './move-dialog';
-import type { MovingField } from './moves';
-import { usePlayback } from './playback';
-import { frameOf, useShown } from './shown-run';
-import { useSecondsLeft } from './use-predicted-left';
-import { Workspace } from './workspace';
+import { ImportDialog, pickGeometry } from './sheet/import-geometry';
+import { addItem } from './sheet/items';
+import { MoveDialog } from './moves/move-dialog';
+import type { MovingField } from './moves/moves';
+import { usePlayback } from './frames/playback';
+import { frameOf, useShown } from './runs/shown-run';
+import { useSecondsLeft } from './costs/use-predicted-left';
+import { Workspace } from './view/workspace';
 
-const CompareView = lazy(() => import('./compare-view').then((m) => ({ default: m.CompareView })));
-const TryThree = lazy(() => import('./try-three').then((m) => ({ default: m.TryThree })));
+const CompareView = lazy(() => import('./compare/compare-view').then((m) => ({ default: m.CompareView })));
+const TryThree = lazy(() => import('./compare/try-three').then((m) => ({ default: m.TryThree })));
 
 const isChannel = (name: string | null): name is LookChannel => name !== null && name in CHANNEL_LOOK;
 

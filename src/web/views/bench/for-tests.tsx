@@ -8,7 +8,7 @@ import { makePrediction, makeShot } from '#testing/values';
 import { useNotice, useSheet } from '#web/state';
 import { show } from '#web/testing';
 import { BenchContext, type BenchState } from './bench-context';
-import { useSelection } from './selection';
+import { useSelection } from './view/selection';
 
 interface OnBench extends Partial<Omit<BenchState, 'shown' | 'shot'>> {
   readonly shot?: ShotDto;

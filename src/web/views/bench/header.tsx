@@ -10,11 +10,11 @@ import { commands } from '#web/commands';
 import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
 import { Gauge, Icon, useColours } from '#web/ui';
 import { useBench } from './bench-context';
-import { clockTime, useMinute } from './clock';
-import { RecordButton } from './record-dialog';
-import { SKETCH } from './shown-run';
-import { useStarter } from './start-run';
-import { VariantMenu } from './variant-menu';
+import { clockTime, useMinute } from './runs/clock';
+import { RecordButton } from './costs/record-dialog';
+import { SKETCH } from './runs/shown-run';
+import { useStarter } from './runs/start-run';
+import { VariantMenu } from './runs/variant-menu';
 
 const span = (r: Range, show: (v: number) => string): string => formatRange(r.low, r.high, show);
 

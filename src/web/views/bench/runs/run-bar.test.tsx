@@ -1,0 +1,135 @@
+import { describe, expect, it } from 'vitest';
+import { page } from 'vitest/browser';
+import type { RunDto } from '#protocol';
+import { makeRun, makeShot } from '#testing/values';
+import { useNotice } from '#web/state';
+import { type Asked, serve } from '#web/testing';
+import { notice, showOnBench } from '../for-tests';
+import { RunBar } from './run-bar';
+
+type State = Parameters<typeof RunBar>[0]['state'];
+
+const bar = async (
+  run: RunDto | null,
+  state: State['state'] = 'fresh',
+  differences: State['differences'] = [],
+  left: number | null = null,
+) =>
+  await showOnBench(<RunBar state={{ state, differences }} secondsLeft={left} />, {
+    run,
+    shot: makeShot(run ? { runs: [run] } : {}),
+  });
+const said = page.getByTestId('run-state');
+const button = (name: string): ReturnType<typeof page.getByRole> => page.getByRole('button', { name, exact: true });
+const calls = (asked: readonly Asked[]): string[] => asked.map((a) => `${a.method} ${a.path}`);
+
+describe('the run that is looked at', () => {
+  it('says what to start when there is none', async () => {
+    await bar(null);
+    await expect.element(page.getByText(/Nothing computed for First/)).toBeVisible();
+  });
+
+  it.each([
+    [makeRun({ state: 'queued', framesDone: 0 }), 'missing', 'queued'],
+    [makeRun({ state: 'running', framesDone: 7 }), 'partial', 'computing, 7 of 24'],
+    [makeRun(), 'fresh', 'fresh'],
+    [makeRun({ state: 'cancelled', framesDone: 9 }), 'partial', 'cancelled, 9 of 24'],
+    [makeRun({ damagedFrames: 2, missingFrames: 1 }), 'damaged', '2 damaged, 1 missing'],
+  ] as const)('in state %#', async (run, state, text) => {
+    await bar(run, state);
+    await expect.element(said).toHaveTextContent(text);
+  });
+
+  it('says how long it will take while it computes, and is cancelled by a press', async () => {
+    const run = makeRun({ state: 'running', framesDone: 7 });
+    const asked = serve({ 'POST /runs/run-1/cancel': run });
+    await bar(run, 'partial', [], 120);
+    await expect.element(said).toHaveTextContent(/2 min left, done \d/);
+    await button('Cancel').click();
+    expect(calls(asked)).toEqual(['POST /runs/run-1/cancel']);
+    // What computes is neither freed nor checked.
+    await expect.element(button("Free this run's cache")).not.toBeInTheDocument();
+    await expect.element(button("Check this run's files")).not.toBeInTheDocument();
+  });
+
+  it('says in which settings a stale run differs', async () => {
+    await bar(makeRun(), 'stale', [{ path: 'detail.voxelSize', from: 0.05, to: 0.04 }]);
+    await expect.element(page.getByTestId('stale')).toHaveTextContent(/0\.05.*0\.04/);
+    await bar(makeRun(), 'stale', []);
+    await expect.element(page.getByTestId('stale').last()).toHaveTextContent("The shot's frames or the solver changed since.");
+  });
+
+  it('shows what ended a failed run, and that its frames are whole', async () => {
+    await bar(
+      makeRun({
+        state: 'failed',
+        framesDone: 5,
+        error: { tag: 'disk-full', message: 'The disk is full at frame 6.', fields: {}, cause: null },
+      }),
+      'failed',
+    );
+    await expect.element(page.getByRole('alert')).toHaveTextContent('The disk is full at frame 6. Frames before it are whole.');
+  });
+
+  it('frees the cache with a way back, and offers that way while there is one', async () => {
+    const asked = serve({ 'POST /runs/run-1/free': makeRun({ freed: true }), 'POST /runs/run-1/restore': makeRun() });
+    await bar(makeRun());
+    await button("Free this run's cache").click();
+    await expect.poll(notice).toBe('Run 1 is freed: 48 MB.');
+    useNotice.getState().notice?.action?.run();
+    await expect.poll(() => calls(asked)).toEqual(['POST /runs/run-1/free', 'POST /runs/run-1/restore']);
+  });
+
+  it('brings back a freed run while that can be done', async () => {
+    const asked = serve({ 'POST /runs/run-1/restore': makeRun() });
+    await bar(makeRun({ freed: true, restorable: true }), 'missing');
+    await button('Bring back').click();
+    expect(calls(asked)).toEqual(['POST /runs/run-1/restore']);
+  });
+
+  it.each([
+    [{ files: 24, damaged: [], missing: [] }, 'Run 1: all 24 files are as they were written.'],
+    [{ files: 24, damaged: [3, 9], missing: [12] }, 'Run 1: frames 3, 9 are damaged; frame 12 is missing.'],
+  ])('checks its files and says what was found: %#', async (found, text) => {
+    serve({ 'POST /runs/run-1/verify': found });
+    await bar(makeRun());
+    await button("Check this run's files").click();
+    await expect.poll(notice).toBe(text);
+  });
+
+  it('says what the server refuses', async () => {
+    serve({
+      'POST /runs/run-1/free': () => {
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        throw { tag: 'conflict', message: 'The run is being read.', fields: {}, cause: null };
+      },
+    });
+    await bar(makeRun());
+    await button("Free this run's cache").click();
+    await expect.poll(notice).toBe('The run is being read.');
+  });
+
+  it('keeps a note when it is closed, and only when it is another', async () => {
+    const asked = serve({ 'PUT /runs/run-1/notes': makeRun() });
+    await bar(makeRun({ notes: 'Too thin.' }));
+    await button('Note about this run').click();
+    await page.getByRole('textbox', { name: 'Note' }).fill('Too thin above the lid.');
+    page
+      .getByRole('presentation')
+      .element()
+      .firstElementChild!.dispatchEvent(new MouseEvent('click', { bubbles: true }));
+    await expect.poll(() => asked.map((a) => a.body)).toEqual([{ notes: 'Too thin above the lid.' }]);
+  });
+
+  it('another run is chosen with its variant', async () => {
+    const [one, two] = [makeRun(), makeRun({ id: 'run-2', number: 2, rung: 'final', framesDone: 3, state: 'cancelled' })];
+    await showOnBench(<RunBar state={{ state: 'fresh', differences: [] }} secondsLeft={null} />, {
+      run: one,
+      shot: makeShot({ runs: [one, two] }),
+    });
+    await button('Choose a run').click();
+    await page.getByRole('menuitem', { name: /Final · run 2.*3\/24/ }).click();
+    expect(new URLSearchParams(window.location.search).get('run')).toBe('run-2');
+    expect(new URLSearchParams(window.location.search).get('variant')).toBe('variant-1');
+  });
+});

@@ -1,0 +1,300 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import IconButton from '@mui/material/IconButton';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import Popover from '@mui/material/Popover';
+import TextField from '@mui/material/TextField';
+import Tooltip from '@mui/material/Tooltip';
+import { type ReactElement, useState } from 'react';
+import { type Difference, rungTitle, showDifference } from '#core/shot';
+import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
+import type { CacheState } from '#protocol';
+import { api, mainSketch, navigate, say, useMainSketch } from '#web/state';
+import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
+import { useBench } from '../bench-context';
+import { clockTime, useMinute } from './clock';
+import { SKETCH, type ShownRun, runTitle } from './shown-run';
+
+interface RunBarProps {
+  readonly state: { readonly state: CacheState; readonly differences: readonly Difference[] };
+  readonly secondsLeft: number | null;
+}
+
+/** Frames of a run that are not as they were written. */
+const lostText = ({ damagedFrames, missingFrames }: ShownRun): string =>
+  [damagedFrames > 0 ? `${String(damagedFrames)} damaged` : '', missingFrames > 0 ? `${String(missingFrames)} missing` : '']
+    .filter((t) => t !== '')
+    .join(', ');
+
+const failed = (error: unknown): void => {
+  say('error', error instanceof Error ? error.message : String(error));
+};
+
+/** Which run is looked at, how it stands against the sheet, and what can be done with it. */
+export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
+  const c = useColours();
+  const { shot, variant, shown } = useBench();
+  const { run } = shown;
+  const sketch = useMainSketch();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  useMinute();
+  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 272px)', zIndex: 2 } as const;
+  const panel = { bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1.25, py: 0.5 } as const;
+  if (!run) {
+    return (
+      <Box sx={box}>
+        <Box sx={{ ...panel, color: c.dim }}>
+          <StateGlyph state="missing" /> Nothing computed for {variant.name}. Start the Sketch or the Test.
+        </Box>
+      </Box>
+    );
+  }
+  const isSketch = run.rung === 'sketch';
+  const active = run.state === 'running' || run.state === 'queued';
+  const left = secondsLeft === null ? '' : isSketch ? '' : `, ${formatSeconds(secondsLeft)} left, done ${clockTime(secondsLeft)}`;
+  const stateText =
+    run.state === 'queued'
+      ? 'queued'
+      : run.state === 'running'
+        ? `${isSketch ? formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 }) : 'computing'}, ${String(run.framesDone)} of ${String(run.frameCount)}${left}`
+        : isSketch
+          ? `${formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 })}, ${sketch.on ? 'follows every change' : 'ended'}`
+          : state.state === 'damaged'
+            ? lostText(run)
+            : run.state === 'done'
+              ? stateTitle[state.state]
+              : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
+  const coarser = isSketch && sketch.factor > 1.001;
+  const free = (): void => {
+    api
+      .free(run.id)
+      .then(() => {
+        say('info', `Run ${String(run.number)} is freed: ${formatBytes(run.bytes)}.`, {
+          title: 'Undo',
+          run: () => void api.restore(run.id).catch(failed),
+        });
+      })
+      .catch(failed);
+  };
+  return (
+    <Box sx={box}>
+      <Box sx={{ ...panel, display: 'flex', alignItems: 'center', gap: 1, width: 'fit-content', maxWidth: '100%' }}>
+        <StateGlyph state={isSketch ? (active ? 'partial' : 'fresh') : state.state} />
+        <QuietButton
+          strong
+          label="Choose a run"
+          onClick={(e) => {
+            setMenu(e.currentTarget);
+          }}
+        >
+          {runTitle(run)} <Icon name="down" size={12} />
+        </QuietButton>
+        <span
+          data-testid="run-state"
+          className="mono"
+          style={{
+            color:
+              active || isSketch || state.state === 'fresh'
+                ? c.fresh
+                : state.state === 'stale'
+                  ? c.warning
+                  : run.state === 'failed' || state.state === 'damaged'
+                    ? c.failed
+                    : c.dim,
+            whiteSpace: 'nowrap',
+            overflow: 'hidden',
+            textOverflow: 'ellipsis',
+          }}
+        >
+          {stateText}
+        </span>
+        {(active || (isSketch && sketch.on)) && (
+          <Tooltip title={isSketch ? 'Ends the Sketch; its frames stay' : 'Stop within a second; whole frames are kept'}>
+            <Button
+              size="small"
+              color="inherit"
+              onClick={() => {
+                if (isSketch) mainSketch().stop();
+                else void api.cancel(run.id).catch(failed);
+              }}
+              sx={{ minWidth: 0, py: 0 }}
+            >
+              {isSketch ? 'End' : 'Cancel'}
+            </Button>
+          </Tooltip>
+        )}
+        {!active && run.restorable && (
+          <Button size="small" color="inherit" onClick={() => void api.restore(run.id).catch(failed)} sx={{ minWidth: 0, py: 0 }}>
+            Bring back
+          </Button>
+        )}
+        {!isSketch && <RunTools run={run} free={active || run.freed || run.framesDone === 0 ? null : free} />}
+        <Menu
+          open={menu !== null}
+          anchorEl={menu}
+          onClose={() => {
+            setMenu(null);
+          }}
+        >
+          {sketch.frames.length > 0 && (
+            <MenuItem
+              selected={isSketch}
+              onClick={() => {
+                setMenu(null);
+                navigate({ run: SKETCH });
+              }}
+            >
+              Sketch
+            </MenuItem>
+          )}
+          {[...shot.runs].reverse().map((r) => (
+            <MenuItem
+              key={r.id}
+              selected={r.id === run.id}
+              onClick={() => {
+                setMenu(null);
+                navigate({ run: r.id, ...(shot.variants.some((v) => v.id === r.variantId) ? { variant: r.variantId } : {}), frame: null });
+              }}
+              sx={{ gap: 1 }}
+            >
+              <span>
+                {rungTitle[r.rung]} · run {r.number}
+              </span>
+              <span style={{ color: c.dim }}>{shot.variants.find((v) => v.id === r.variantId)?.name ?? 'a deleted variant'}</span>
+              <span className="mono" style={{ color: c.dim, marginLeft: 'auto' }}>
+                {r.freed ? 'freed' : `${String(r.framesDone)}/${String(r.frameCount)}`}
+              </span>
+            </MenuItem>
+          ))}
+        </Menu>
+      </Box>
+      {coarser && (
+        <Box sx={{ ...panel, mt: 0.75, fontSize: 12, width: 'fit-content' }} data-testid="coarser">
+          {sketch.factor.toFixed(1)} × the Final's voxel size: as fine as stays live.
+        </Box>
+      )}
+      {run.notes !== '' && (
+        <Box sx={{ ...panel, mt: 0.75, fontSize: 12, width: 'fit-content', maxWidth: 420, whiteSpace: 'pre-wrap' }}>{run.notes}</Box>
+      )}
+      {run.error && (
+        <Box role="alert" sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12.5 }}>
+          {run.error.message} {run.framesDone > 0 && 'Frames before it are whole.'}
+        </Box>
+      )}
+      {!isSketch && state.state === 'damaged' && (
+        <Box
+          data-testid="damaged"
+          role="alert"
+          sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12, width: 'fit-content', maxWidth: 460 }}
+        >
+          {lostText(run)} of {run.framesDone} frames: their files are not as they were written. Run it again, or put the files back and
+          check.
+        </Box>
+      )}
+      {!isSketch && state.state === 'stale' && (
+        <Box data-testid="stale" sx={{ ...panel, mt: 0.75, fontSize: 12, color: c.text, width: 'fit-content' }}>
+          <span style={{ color: c.warning }}>From other settings than those on the sheet.</span>
+          {state.differences.slice(0, 4).map((d) => (
+            <Box key={d.path} className="mono">
+              {showDifference(d)}
+            </Box>
+          ))}
+          {state.differences.length > 4 && <Box>and {state.differences.length - 4} more</Box>}
+          {state.differences.length === 0 && <Box>The shot's frames or the solver changed since.</Box>}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+const listed = (frames: readonly number[], what: string): string =>
+  frames.length === 0
+    ? ''
+    : `${frames.length === 1 ? 'frame' : 'frames'} ${frames.slice(0, 12).join(', ')}${frames.length > 12 ? ' …' : ''} ${frames.length === 1 ? 'is' : 'are'} ${what}`;
+
+/** Notes, folder, checking, freeing: of a run of the server. */
+function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
+  const [noting, setNoting] = useState<HTMLElement | null>(null);
+  const [text, setText] = useState('');
+  const verify = (): void => {
+    api
+      .verify(run.id)
+      .then(({ files, damaged, missing }) => {
+        const lost = damaged.length + missing.length;
+        say(
+          lost > 0 ? 'error' : 'success',
+          lost > 0
+            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.`
+            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
+        );
+      })
+      .catch(failed);
+  };
+  const close = (): void => {
+    setNoting(null);
+    if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
+  };
+  return (
+    <>
+      <Tooltip title={run.notes === '' ? 'Write a note about this run' : `Note: ${run.notes}`}>
+        <IconButton
+          size="small"
+          aria-label="Note about this run"
+          onClick={(e) => {
+            setText(run.notes);
+            setNoting(e.currentTarget);
+          }}
+        >
+          <Icon name="note" size={15} />
+        </IconButton>
+      </Tooltip>
+      <Popover open={noting !== null} anchorEl={noting} onClose={close} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+        <TextField
+          autoFocus
+          multiline
+          minRows={3}
+          value={text}
+          placeholder="What is seen, what to try next"
+          slotProps={{ htmlInput: { 'aria-label': 'Note', maxLength: 4000 } }}
+          onChange={(e) => {
+            setText(e.target.value);
+          }}
+          sx={{ width: 300, m: 1 }}
+        />
+      </Popover>
+      <Tooltip title={`Copy the cache's folder: ${run.folder}`}>
+        <IconButton
+          size="small"
+          aria-label="Copy the cache's path"
+          onClick={() =>
+            void navigator.clipboard.writeText(run.folder).then(
+              () => {
+                say('success', `Copied: ${run.folder}`);
+              },
+              () => {
+                say('warning', run.folder);
+              },
+            )
+          }
+        >
+          <Icon name="copy" size={15} />
+        </IconButton>
+      </Tooltip>
+      {!run.freed && run.framesDone > 0 && run.state !== 'running' && (
+        <Tooltip title="Check every file against its checksum">
+          <IconButton size="small" aria-label="Check this run's files" onClick={verify}>
+            <Icon name="check" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
+      {free && (
+        <Tooltip title={`Free its cache (${formatBytes(run.bytes)}); can be undone until the space is needed`}>
+          <IconButton size="small" aria-label="Free this run's cache" onClick={free}>
+            <Icon name="free" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,131 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import { type ReactElement, useCallback, useState } from 'react';
+import { findAll } from '#core/checks';
+import { resolvePlan, rungTitle } from '#core/shot';
+import { formatBytes, formatRange, formatSeconds } from '#core/units';
+import { ApiError, api, mainSketch, navigate, say, useSheet } from '#web/state';
+import { useColours } from '#web/ui';
+import { useBench } from '../bench-context';
+import { clockTime } from './clock';
+import { FindingItem } from '../findings/findings-drawer';
+
+/** A Final that takes longer is asked about, seconds. */
+const LONG = 1800;
+type ServerRung = 'test' | 'final';
+
+export interface Starter {
+  /** Starts a rung, or asks first when it would break a budget or take long. */
+  readonly press: (rung: ServerRung) => void;
+  readonly starting: boolean;
+  readonly dialog: ReactElement | null;
+}
+
+export function useStarter(): Starter {
+  const { variant, predicted, spent } = useBench();
+  const [starting, setStarting] = useState(false);
+  const [asked, setAsked] = useState<ServerRung | null>(null);
+
+  const start = useCallback(
+    async (rung: ServerRung, overBudget: boolean): Promise<void> => {
+      setStarting(true);
+      setAsked(null);
+      try {
+        await useSheet.getState().flush();
+        const run = await api.start(variant.id, rung, overBudget);
+        // The Sketch ends, its camera and frame stay.
+        mainSketch().stop();
+        navigate({ variant: run.variantId, run: run.id });
+        say('success', `${rungTitle[rung]} started as run ${String(run.number)}.`);
+      } catch (error) {
+        if (error instanceof ApiError && error.tag === 'over-budget') setAsked(rung);
+        else say('error', error instanceof Error ? error.message : String(error));
+      } finally {
+        setStarting(false);
+      }
+    },
+    [variant.id],
+  );
+
+  const press = useCallback(
+    (rung: ServerRung): void => {
+      const p = predicted[rung];
+      const { budgets } = useSheet.getState().fields;
+      const breaks =
+        p !== null &&
+        ((p.time?.likely ?? 0) > budgets.time - spent.seconds ||
+          p.disk.likely > budgets.disk - spent.bytes ||
+          p.memory.likely > budgets.memory);
+      const long = rung === 'final' && (p?.time?.likely ?? 0) > LONG;
+      if (breaks || long) setAsked(rung);
+      else void start(rung, false);
+    },
+    [predicted, spent, start],
+  );
+
+  const dialog = asked && (
+    <StartDialog
+      rung={asked}
+      onClose={() => {
+        setAsked(null);
+      }}
+      onStart={() => void start(asked, true)}
+    />
+  );
+  return { press, starting, dialog };
+}
+
+/** What it will cost, what it would break, and what could be done instead. */
+function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: () => void; onStart: () => void }): ReactElement {
+  const c = useColours();
+  const { predicted, spent } = useBench();
+  const settings = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
+  const p = predicted[rung];
+  const breaks = findAll({ shot: fields, settings, plan: resolvePlan(fields, settings, rung), reports: [], prediction: p, spent }).filter(
+    (f) => f.id.startsWith('budget'),
+  );
+  const row = (name: string, value: string, note: string): ReactElement => (
+    <>
+      <span>{name}</span>
+      <span className="mono">{value}</span>
+      <span style={{ color: c.dim }}>{note}</span>
+    </>
+  );
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm">
+      <DialogTitle sx={{ fontSize: 16 }}>
+        {breaks.length > 0 ? `This ${rungTitle[rung]} would break a budget` : `Start a long ${rungTitle[rung]}?`}
+      </DialogTitle>
+      <DialogContent>
+        {p && (
+          <Box sx={{ display: 'grid', gridTemplateColumns: 'auto auto 1fr', columnGap: 2, rowGap: 0.5, mb: 2 }}>
+            {p.time &&
+              row(
+                'Time',
+                formatSeconds(p.time.likely),
+                `${formatRange(p.time.low, p.time.high, formatSeconds)}; done ${clockTime(p.time.likely)}`,
+              )}
+            {row('Disk', formatBytes(p.disk.likely), formatRange(p.disk.low, p.disk.high, formatBytes))}
+            {row('Memory', formatBytes(p.memory.likely), formatRange(p.memory.low, p.memory.high, formatBytes))}
+          </Box>
+        )}
+        {breaks.map((f) => (
+          <FindingItem key={f.id} finding={f} plain />
+        ))}
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={onClose}>
+          Cancel
+        </Button>
+        <Button variant="contained" onClick={onStart}>
+          {breaks.length > 0 ? 'Start anyway' : 'Start'}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,87 @@
+import { describe, expect, it } from 'vitest';
+import { page, userEvent } from 'vitest/browser';
+import { useSheet } from '#web/state';
+import { sheet, showOnBench } from '../for-tests';
+import { ItemList } from './item-list';
+import { useSelection } from '../view/selection';
+
+const names = (): string[] => sheet().sources.map((s) => s.name);
+
+describe('the list of sources', () => {
+  it('a new one is there, open, and selected', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: 'Add a source' }).click();
+    expect(names()).toEqual(['Fire bed', 'Source 2']);
+    expect(useSelection.getState().selection).toEqual({ group: 'sources', index: 1 });
+    await expect.element(page.getByRole('button', { name: /^Source 2/, expanded: true })).toBeVisible();
+  });
+
+  it('removing takes the right one, and undo brings it back in its place', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: 'Add a source' }).click();
+    await page.getByRole('button', { name: 'Add a source' }).click();
+    await page.getByRole('button', { name: 'Remove Source 2' }).click();
+    expect(names()).toEqual(['Fire bed', 'Source 3']);
+    expect(useSelection.getState().selection).toBeNull();
+    useSheet.getState().stepBack();
+    expect(names()).toEqual(['Fire bed', 'Source 2', 'Source 3']);
+  });
+
+  it('one that is made smaller offers the voxel size that gives it as many voxels as it had', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: /^Fire bed/ }).click();
+    const before = sheet();
+    const small = { kind: 'ball' as const, centre: [0, 1, 0] as [number, number, number], radius: 0.1 };
+    const large = { ...small, radius: 0.2 };
+    useSheet.setState((s) => ({ base: { ...s.base, sources: [{ ...s.base.sources[0]!, shape: large }] } }));
+    useSheet.getState().edit((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: large }] }));
+    const note = page.getByRole('status', { name: 'Voxels across the source' });
+    await expect.element(note).not.toBeInTheDocument();
+    useSheet.getState().edit((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: small }] }));
+    await expect.element(note).toBeVisible();
+    await note.getByRole('button', { name: /^Voxel size/ }).click();
+    expect(sheet().detail.voxelSize).toBeCloseTo(before.detail.voxelSize / 2, 3);
+    await expect.element(note).not.toBeInTheDocument();
+  });
+
+  it('hides and shows one without losing anything of it', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    const before = sheet().sources[0];
+    await page.getByRole('button', { name: 'Hide Fire bed' }).click();
+    expect(sheet().sources[0]).toEqual({ ...before, hidden: true });
+    await page.getByRole('button', { name: 'Show Fire bed' }).click();
+    expect(sheet().sources[0]).toEqual(before);
+  });
+
+  it('a name is taken at Enter; an empty one is not', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: /^Fire bed/ }).click();
+    const field = page.getByRole('textbox', { name: 'Name' });
+    await field.fill('Ember bed');
+    await userEvent.keyboard('{Enter}');
+    expect(names()).toEqual(['Ember bed']);
+    await page.getByRole('textbox', { name: 'Name' }).fill('  ');
+    await userEvent.keyboard('{Enter}');
+    expect(names()).toEqual(['Ember bed']);
+  });
+
+  it('without sources says what that means', async () => {
+    await showOnBench(<ItemList group="sources" />);
+    await page.getByRole('button', { name: 'Remove Fire bed' }).click();
+    await expect.element(page.getByText('Without a source nothing will be seen.')).toBeVisible();
+  });
+});
+
+describe('the list of forces', () => {
+  it('offers every kind and numbers what is of the same kind', async () => {
+    await showOnBench(<ItemList group="fields" />);
+    for (let n = 0; n < 2; n++) {
+      await page.getByRole('button', { name: 'Add a force' }).click();
+      await page.getByRole('menuitem', { name: 'Draught' }).click();
+    }
+    expect(sheet().forces.fields.map((f) => [f.kind, f.name])).toEqual([
+      ['draught', 'Draught'],
+      ['draught', 'Draught 2'],
+    ]);
+  });
+});
