@@ -54,7 +54,7 @@ interface Relative {
   readonly far: number;
 }
 
-/** Relatives that are hardly further than the nearest are heard too: a second opinion halves the noise of one. */
+/** Relatives that are hardly further than the nearest count too: a second opinion halves the noise of one. */
 const AS_NEAR = 0.15;
 const MOST_RELATIVES = 3;
 
@@ -145,9 +145,11 @@ function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledg
   const relatives = relativesOf(runs, plan);
   // The very same run needs no second opinion.
   const repeats = relatives.filter((r) => r.run.origin === 'server' && sameRun(r.run.plan, plan)).slice(0, 1);
-  const heard = repeats.length > 0 ? repeats : relatives;
-  const found = heard[0];
-  const told = found ? together(heard.map(({ run, far }) => ({ frames: extrapolate(run, plan, lessons), weight: 1 / (0.1 + far) }))) : null;
+  const chosen = repeats.length > 0 ? repeats : relatives;
+  const found = chosen[0];
+  const told = found
+    ? together(chosen.map(({ run, far }) => ({ frames: extrapolate(run, plan, lessons), weight: 1 / (0.1 + far) })))
+    : null;
   // What a run tells may be of no use (nothing was in it); the settings always say something.
   const usable = told !== null && allFinite(told);
   const frames: PredictedFrame[] = usable ? told : madeFinite(guessFrames(plan, lessons));
@@ -171,7 +173,7 @@ function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledg
     ),
     time: model ? rangeOf(total, sigma('time')) : null,
     basis,
-    from: usable ? heard.map((r) => r.run.title).join(', ') : 'the settings',
+    from: usable ? chosen.map((r) => r.run.title).join(', ') : 'the settings',
     frames: withSeconds,
   };
 }

@@ -89,30 +89,6 @@ export function makePreview(grid: TileGrid, window: Window): Preview {
   };
 }
 
-/** Half as many voxels a side, averaged. */
-export function halvePreview(p: Preview): Preview {
-  const size = p.size.map((n) => Math.ceil(n / 2)) as [number, number, number];
-  const parts = p.components;
-  const data = new Uint8Array(size[0] * size[1] * size[2] * parts);
-  const [nx, ny, nz] = p.size;
-  let n = 0;
-  for (let k = 0; k < size[2]; k++) {
-    for (let j = 0; j < size[1]; j++) {
-      for (let i = 0; i < size[0]; i++) {
-        for (let part = 0; part < parts; part++) {
-          let sum = 0;
-          for (let c = 0; c < 8; c++) {
-            const [x, y, z] = [2 * i + (c & 1), 2 * j + ((c >> 1) & 1), 2 * k + (c >> 2)];
-            if (x < nx && y < ny && z < nz) sum += p.data[((z * ny + y) * nx + x) * parts + part] ?? 0;
-          }
-          data[n++] = Math.round(sum / 8);
-        }
-      }
-    }
-  }
-  return { ...p, size, step: p.step * 2, data };
-}
-
 const HEADER_WORDS = 16;
 const PREVIEW_MAGIC = 0x31_76_70_72; // "rpv1"
 

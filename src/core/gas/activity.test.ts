@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { chooseActive, limitWindow, windowAround, type Census } from './activity';
+import { chooseActive, limitWindow, tilesAtHalf, windowAround, type Census } from './activity';
 
 const limit = { ox: -8, oy: 0, oz: 0, nx: 48, ny: 32, nz: 16 } as const;
 const nothing: Census = { matter: [], motion: [], solids: [], travel: 1 };
@@ -34,5 +34,18 @@ describe('the active set', () => {
     const bounds = { limit: { min: [-0.3, 0, 0.05] as const, max: [1.61, 0.8, 1.6] as const } };
     const w = limitWindow({ voxelSize: 0.1, bounds } as unknown as Parameters<typeof limitWindow>[0]);
     expect(w).toEqual({ ox: -8, oy: 0, oz: 0, nx: 32, ny: 8, nz: 16 });
+  });
+  it('knows how many tiles half the voxel size would wake for the same matter', () => {
+    const options = {
+      voxelSize: 0.1,
+      bounds: { mode: 'adaptive', reach: 0, limit: { min: [0, 0, 0], max: [6.4, 6.4, 6.4] } },
+    } as unknown as Parameters<typeof tilesAtHalf>[0];
+    // Voxels 8 to 15 of each axis are 16 to 31 of the finer ones, and within 1 + 2 of the tiles around: four a side.
+    expect(tilesAtHalf(options, { ...nothing, matter: [8, 8, 8, 15, 15, 15] })).toBe(4 ** 3);
+    // A reach of 0.4 m is 8 of them: no more tiles; of 0.5 m 10: six a side.
+    const reaching = (reach: number) => ({ ...options, bounds: { ...options.bounds, reach } });
+    expect(tilesAtHalf(reaching(0.4), { ...nothing, matter: [8, 8, 8, 15, 15, 15] })).toBe(4 ** 3);
+    expect(tilesAtHalf(reaching(0.5), { ...nothing, matter: [8, 8, 8, 15, 15, 15] })).toBe(6 ** 3);
+    expect(tilesAtHalf(options, { ...nothing, solids: [8, 8, 8, 15, 15, 15] })).toBe(4 ** 3);
   });
 });

@@ -28,7 +28,7 @@ export interface PreparedSource {
 }
 
 /** What sources give to. */
-export interface Yard {
+export interface Emitting {
   readonly team: KernelTeam;
   readonly level: Level;
   readonly limit: Window;

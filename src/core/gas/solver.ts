@@ -93,26 +93,26 @@ class GasRun {
     const { team, clock, cancelled } = environment;
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
     this.#motion = new Motion(options, environment.forms ?? noForms);
-    const more = new ForceFields(team, options, this.#motion);
+    const forceFields = new ForceFields(team, options, this.#motion);
     this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
     const capacity = capacityFor(limitWindow(options), team.available(), options.matter);
     this.#fields = allocateFields(team, capacity, options.matter);
     this.#bounds = new Bounds(team, options, this.#fields, capacity, this.#motion.stillSolids());
     this.#bounds.wind = this.#motion.wind((options.firstFrame - options.preRoll - options.firstFrame) / options.framesPerSecond);
     this.#sources = prepareSources(options, this.#motion, environment.pictures ?? noPictures);
-    this.#step = new GasStep(
+    this.#step = new GasStep({
       team,
       options,
-      this.#bounds,
-      this.#fields,
-      this.#sources,
-      this.#motion,
+      bounds: this.#bounds,
+      fields: this.#fields,
+      sources: this.#sources,
+      motion: this.#motion,
       turbulence,
-      more,
+      forceFields,
       clock,
       cancelled,
-      Math.ceil(capacity / 512) + 1,
-    );
+      tileCapacity: Math.ceil(capacity / 512) + 1,
+    });
     const first = options.firstFrame - options.preRoll;
     const start = (first - options.firstFrame) / options.framesPerSecond;
     const before = start - 1 / options.framesPerSecond;

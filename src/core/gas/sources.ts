@@ -4,7 +4,7 @@ import { type Covers, coversIn, extentsOf } from './covers';
 import { Dyeing, type Factor, emit, keptOf, nearness, product } from './emission';
 import type { Motion, PlacedSource } from './moving';
 import type { GasOptions, Stir, Turbulence } from './options';
-import type { PreparedSource, Yard } from './prepared';
+import type { PreparedSource, Emitting } from './prepared';
 import type { Amounts } from './report';
 import { emitTrail, touch } from './trail';
 import { noisesOf, turbulenceAt } from './turbulence';
@@ -71,13 +71,13 @@ export function forgetCovers(sources: readonly PreparedSource[]): void {
 
 /** Applies every source that emits during [time, time + dt]. Returns what they brought, x voxels. */
 export function applySources(
-  yard: Yard,
+  emitting: Emitting,
   sources: readonly PreparedSource[],
   time: number,
   dt: number,
   solids: (time: number) => Distance,
 ): Amounts {
-  const { team, level, limit, options, size } = yard;
+  const { team, level, limit, options, size } = emitting;
   const status = team.bytes(level.status, size);
   const h = options.voxelSize;
   const brought = { mass: 0, heat: 0 };
@@ -90,7 +90,7 @@ export function applySources(
     const begin = Math.max(time, s.from);
     const active = Math.min(time + dt, s.to) - begin;
     const near = s.source.contact ? nearness(solids(begin + active), s.source.contact.reach) : null;
-    if (s.trail) bring(emitTrail(yard, s, s.trail, begin, active, near));
+    if (s.trail) bring(emitTrail(emitting, s, s.trail, begin, active, near));
     const travel = s.travels ? s.form.travel(s.at(begin).pose, s.at(begin + active).pose) : 0;
     const places = Math.min(PLACES_MOST, Math.max(1, Math.ceil(travel / h)));
     for (let n = 0; n < places; n++) {
@@ -103,7 +103,7 @@ export function applySources(
       const covers = s.covers ?? coversIn(extents, level, status);
       if (!s.travels) [s.extents, s.covers] = [extents, covers];
       const mask = source.mask && s.picture && throughPicture(source.mask, s.picture, pose.shape, s.form.bounds(pose));
-      bring(applyAt(yard, s, placed, covers, own, from, part, product([near, mask])));
+      bring(applyAt(emitting, s, placed, covers, own, from, part, product([near, mask])));
       if (s.trail && near) touch(s.trail, covers.cells, near, h);
     }
   }
@@ -112,7 +112,7 @@ export function applySources(
 
 /** One source at one place, for `active` seconds. `own`: velocity of its material; `where`: how much it emits at a place. */
 function applyAt(
-  { team, level, fields, options, size, noise, drift }: Yard,
+  { team, level, fields, options, size, noise, drift }: Emitting,
   { form, stirred }: PreparedSource,
   { source, pose }: PlacedSource,
   { cells, faces }: Covers,

@@ -56,6 +56,22 @@ const DIVERGENCE = 5e-3;
 /** Doubles a tile of the statistics. */
 const SUMS = STATISTICS_WORDS / 2;
 
+/** What a substep works with, for the whole run. */
+interface StepParts {
+  readonly team: KernelTeam;
+  readonly options: GasOptions;
+  readonly bounds: Bounds;
+  readonly fields: GasFields;
+  readonly sources: readonly PreparedSource[];
+  readonly motion: Motion;
+  readonly turbulence: TurbulenceLattice | null;
+  readonly forceFields: ForceFields;
+  readonly clock: Clock;
+  readonly cancelled: () => boolean;
+  /** Most active tiles. */
+  readonly tileCapacity: number;
+}
+
 /** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
 export class GasStep {
   readonly statistics: Statistics = { density: 0, heat: 0, speed: 0, mass: 0, warmth: 0, energy: 0 };
@@ -75,19 +91,29 @@ export class GasStep {
   #forces: GasOptions['forces'];
   #matter: GasOptions['matter'];
 
-  constructor(
-    private readonly team: KernelTeam,
-    private readonly options: GasOptions,
-    private readonly bounds: Bounds,
-    private readonly fields: GasFields,
-    private readonly sources: readonly PreparedSource[],
-    private readonly motion: Motion,
-    private readonly turbulence: TurbulenceLattice | null,
-    private readonly more: ForceFields,
-    private readonly clock: Clock,
-    private readonly cancelled: () => boolean,
-    tileCapacity: number,
-  ) {
+  private readonly team: KernelTeam;
+  private readonly options: GasOptions;
+  private readonly bounds: Bounds;
+  private readonly fields: GasFields;
+  private readonly sources: readonly PreparedSource[];
+  private readonly motion: Motion;
+  private readonly turbulence: TurbulenceLattice | null;
+  private readonly forceFields: ForceFields;
+  private readonly clock: Clock;
+  private readonly cancelled: () => boolean;
+
+  constructor(parts: StepParts) {
+    const { team, options, bounds, fields, tileCapacity } = parts;
+    this.team = team;
+    this.options = options;
+    this.bounds = bounds;
+    this.fields = fields;
+    this.sources = parts.sources;
+    this.motion = parts.motion;
+    this.turbulence = parts.turbulence;
+    this.forceFields = parts.forceFields;
+    this.clock = parts.clock;
+    this.cancelled = parts.cancelled;
     this.#forces = options.forces;
     this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
@@ -231,7 +257,7 @@ export class GasStep {
       Math.abs(lift) +
       Math.abs(matter.sinking * density) +
       3 * (forces.turbulence?.strength ?? 0) +
-      this.more.acceleration(this.#time, density)
+      this.forceFields.acceleration(this.#time, density)
     );
   }
 
@@ -286,7 +312,7 @@ export class GasStep {
       this.#confine(dt);
       const e2 = this.#energy();
       this.#push(time, dt);
-      this.more.apply(this.bounds, this.fields, time, dt);
+      this.forceFields.apply(this.bounds, this.fields, time, dt);
       if (this.options.forces.fields.length > 0) this.#energyNow = null;
       const e3 = this.#energy();
       work.buoyancy += e1 - e0;
@@ -308,7 +334,7 @@ export class GasStep {
   /** Applies the sources alone. */
   emit(time: number, dt: number, ledger: Ledgers): void {
     const { team, fields, options, bounds } = this;
-    const yard = {
+    const emitting = {
       team,
       level: bounds.hierarchy.finest,
       limit: bounds.limit,
@@ -320,7 +346,7 @@ export class GasStep {
     };
     // Contact counts with closed walls too: the floor is one.
     const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
-    const brought = applySources(yard, this.sources, time, dt, solids);
+    const brought = applySources(emitting, this.sources, time, dt, solids);
     ledger.mass.sources += brought.mass * options.voxelSize ** 3;
     ledger.heat.sources += brought.heat * options.voxelSize ** 3;
   }

@@ -1,7 +1,7 @@
 import { indexOf } from '#core/grid';
 import type { Cover } from './covers';
 import { Dyeing, type Factor, emission, emit } from './emission';
-import type { PreparedSource, Yard } from './prepared';
+import type { PreparedSource, Emitting } from './prepared';
 import type { Amounts } from './report';
 
 /** A trail that is weaker than this has ended. */
@@ -28,7 +28,7 @@ export function touch(trail: Map<number, number>, cells: Cover, near: Factor, h:
 
 /** Emits where contact has been, and lets it fade. Returns what it brought. */
 export function emitTrail(
-  { team, level, fields, options, size }: Yard,
+  { team, level, fields, options, size }: Emitting,
   s: PreparedSource,
   trail: Map<number, number>,
   time: number,

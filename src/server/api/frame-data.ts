@@ -1,13 +1,11 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { deflateSync, inflateSync } from 'node:zlib';
+import { inflateSync } from 'node:zlib';
 import { RuddleError } from '#core/errors';
 import { KEPT_CHANNELS } from '#core/look';
-import { type Preview, decodePreview, encodePreview, halvePreview } from '#core/formats';
+import { type Preview, decodePreview } from '#core/formats';
 import { type WrittenFile, previewFileName, readBytes } from '#server/cache';
 import type { App } from '#server/app';
-
-const MAX_LOD = 4;
 
 /** A frame's channel as 8-bit voxels. The address names run and frame, whose bytes never change: it may be kept for ever. */
 export async function frameData(
@@ -15,27 +13,18 @@ export async function frameData(
   runId: string,
   frameText: string,
   channel: string,
-  { lodText, boundsText }: { readonly lodText: string | null; readonly boundsText: string | null },
+  boundsText: string | null,
   request: Request,
 ): Promise<Response> {
   const frame = Number(frameText);
-  const lod = Number(lodText ?? 0);
   const bounds = Number(boundsText ?? 0);
-  if (
-    !Number.isInteger(frame) ||
-    !(KEPT_CHANNELS as readonly string[]).includes(channel) ||
-    !Number.isInteger(bounds) ||
-    bounds < 0 ||
-    !Number.isInteger(lod) ||
-    lod < 0 ||
-    lod > MAX_LOD
-  ) {
+  if (!Number.isInteger(frame) || !(KEPT_CHANNELS as readonly string[]).includes(channel) || !Number.isInteger(bounds) || bounds < 0) {
     throw new RuddleError('not-found', 'There is no such frame or channel.', { what: `${frameText}/${channel}` });
   }
   const stored = await app.runs.frame(runId, frame, bounds);
   const name = previewFileName(stored.pass, frame, channel);
   const written = stored.file(name);
-  const etag = `"${written?.checksum ?? `${runId}-${frameText}`}-${channel}-${String(bounds)}-${String(lod)}"`;
+  const etag = `"${written?.checksum ?? `${runId}-${frameText}`}-${channel}-${String(bounds)}"`;
   const headers = {
     'content-type': 'application/octet-stream',
     'cache-control': 'private, max-age=31536000, immutable',
@@ -55,8 +44,7 @@ export async function frameData(
       cause,
     );
   }
-  let preview = previewIn(bytes, written);
-  if (!preview) {
+  if (!previewIn(bytes, written)) {
     await app.runs.foundDamage(runId, frame, 'damaged');
     const reason =
       written && bytes.length !== written.bytes
@@ -67,9 +55,7 @@ export async function frameData(
       reason,
     });
   }
-  if (lod === 0) return new Response(new Uint8Array(bytes), { headers });
-  for (let n = 0; n < lod; n++) preview = halvePreview(preview);
-  return new Response(new Uint8Array(deflateSync(encodePreview(preview), { level: 1 })), { headers });
+  return new Response(new Uint8Array(bytes), { headers });
 }
 
 /** The preview in a file's bytes; null when they are not what was written. Of an older version's files no checksum is known: they must at least be whole. */

@@ -85,7 +85,7 @@ it('whatever is asked, at whatever address, is answered or refused in words', as
         return { method: route.method, path: route.path.replace(/:\w+/g, () => parts[n++] ?? 'x') };
       }),
   );
-  const query = fc.constantFrom('', '?lod=9', '?lod=-1&bounds=x', '?bounds=99999', '?file=../../x&import=1', '?lod=1e9');
+  const query = fc.constantFrom('', '?bounds=9', '?bounds=-1&bounds=x', '?bounds=99999', '?file=../../x&import=1', '?bounds=1e9');
   const body = fc.oneof(
     fc.constant(undefined),
     fc.json({ maxDepth: 3 }),

@@ -207,13 +207,6 @@ export const routes: readonly Route[] = [
     method: 'GET',
     path: '/runs/:run/frames/:frame/:channel',
     answer: ({ app, params, query, request }) =>
-      frameData(
-        app,
-        params['run'] ?? '',
-        params['frame'] ?? '',
-        params['channel'] ?? '',
-        { lodText: query.get('lod'), boundsText: query.get('bounds') },
-        request,
-      ),
+      frameData(app, params['run'] ?? '', params['frame'] ?? '', params['channel'] ?? '', query.get('bounds'), request),
   },
 ];

@@ -87,11 +87,10 @@ export const api = {
     runId: string,
     frame: number,
     channel: string,
-    lod: number,
     { bounds = 0, signal }: { readonly bounds?: number; readonly signal?: AbortSignal } = {},
   ): Promise<Uint8Array<ArrayBuffer>> {
     const response = await fetch(
-      `/api/runs/${runId}/frames/${String(frame)}/${channel}?lod=${String(lod)}&bounds=${String(bounds)}`,
+      `/api/runs/${runId}/frames/${String(frame)}/${channel}?bounds=${String(bounds)}`,
       signal ? { signal } : {},
     );
     if (!response.ok) throw new ApiError({ ...OFFLINE, tag: 'not-found', message: `Frame ${String(frame)} has no ${channel}.` });

@@ -29,7 +29,7 @@ export function Thumbnail({ runId, frame, voxelSize, width, height }: ThumbnailP
     }
     const stop = new AbortController();
     api
-      .frame(runId, frame, 'density', 0, { signal: stop.signal })
+      .frame(runId, frame, 'density', { signal: stop.signal })
       .then((bytes) => {
         const preview = decodePreview(bytes);
         if (!preview) return;

@@ -32,7 +32,7 @@ function ask(run: string, frame: number, channel: LookChannel, bounds: number): 
     abort,
     holders: 0,
     promise: api
-      .frame(run, frame, channel, 0, { bounds, signal: abort.signal })
+      .frame(run, frame, channel, { bounds, signal: abort.signal })
       .then((data) => {
         const preview = decodePreview(data);
         if (preview) kept.set(key, preview);
