@@ -1,8 +1,10 @@
 import { useEffect } from 'react';
 import { useStore } from 'zustand';
-import { costFrame } from '#core/cost';
-import { canonicalJson } from '#core/shot';
+import { costFrame, expectedVoxels, predict } from '#core/cost';
+import { type Plan, canonicalJson } from '#core/shot';
+import type { EvidenceDto } from '#protocol';
 import { api } from './api';
+import { queryClient } from './queries';
 import { useSheet } from './sheet';
 import { type Sketch, type SketchState, createSketch } from './sketch';
 
@@ -11,7 +13,16 @@ const threads = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurre
 
 let main: Sketch | null = null;
 /** The Sketch of the Bench: one a page. */
-export const mainSketch = (): Sketch => (main ??= createSketch(threads()));
+export const mainSketch = (): Sketch => (main ??= createSketch(threads(), undefined, expected));
+
+/** The shot that is on the Bench. */
+let shown = '';
+
+/** Voxels that a Sketch will have: from what was run of the shot, else from its settings. */
+function expected(plan: Plan): number {
+  const evidence = queryClient.getQueryData<EvidenceDto>(['evidence', shown]);
+  return evidence ? predict(plan, evidence.runs, evidence.knowledge).voxels.likely : expectedVoxels(plan);
+}
 
 export const useMainSketch = (): SketchState => useStore(mainSketch());
 
@@ -34,10 +45,13 @@ export function useTellSketching(computing: boolean): void {
 }
 
 /** Keeps the Sketch on the settings of the sheet while it is on, and tells the server: that it works, and the loads that it found. */
-export function useSketchLife(shotId: string): void {
+export function useSketchLife(shotId: string, slug: string): void {
   const { on, computing, plan, factor, frames } = useMainSketch();
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
+  useEffect(() => {
+    shown = slug;
+  }, [slug]);
   useEffect(() => {
     if (on) mainSketch().show(fields, settings);
   }, [on, settings, fields]);

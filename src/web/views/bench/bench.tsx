@@ -30,7 +30,7 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
   const route = useRoute();
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
-  useSketchLife(shot.id);
+  useSketchLife(shot.id, shot.slug);
   const shown = useShown(shot, variant.id, route.run);
   const { run, frames, stored } = shown;
   const frame = frameOf(shown, route.frame);
