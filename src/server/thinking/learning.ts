@@ -1,11 +1,12 @@
 import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
+import { z } from 'zod';
 import {
-  type CostFrame,
   type CostRun,
   type Knowledge,
   type Prediction,
   type RecordEntry,
   costFrame,
+  costFrameSchema,
   costRunsOf,
   knowledgeOf,
   measuredOf,
@@ -157,9 +158,10 @@ export class Learning {
       runs: [
         ...runs.filter((r) => r.frames.length > 0),
         ...sketches.flatMap((s): CostRun[] => {
-          const frames: CostFrame[] | null = s.frames;
-          if (!frames || s.plan.problem !== null) return [];
-          return [{ id: s.key, title: 'a Sketch', origin: 'browser', threads: 1, plan: s.plan.value, frames }];
+          // Those of older versions lack what frames tell now.
+          const frames = z.array(costFrameSchema).safeParse(s.frames);
+          if (!frames.success || s.plan.problem !== null) return [];
+          return [{ id: s.key, title: 'a Sketch', origin: 'browser', threads: 1, plan: s.plan.value, frames: frames.data }];
         }),
       ],
     };
