@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync }
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { DiskGuard, frameFileName, freeBytes, isDiskFull, moveFolder, previewFileName, writeWhole } from '.';
+import { DiskGuard, frameFileName, freeBytes, isDiskFull, makeFolder, moveFolder, previewFileName, writeWhole } from '.';
 
 let folder = '';
 beforeEach(() => {
@@ -53,5 +53,22 @@ describe('the disk guard', () => {
     });
     await expect(guard.check(1)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: free * 2 } });
     expect(asked).toBe(1);
+  });
+});
+
+describe('a folder that several want at once', () => {
+  it('is made once, with those above it, and nobody is told that there is none', async () => {
+    for (let round = 0; round < 20; round++) {
+      const root = mkdtempSync(join(tmpdir(), 'ruddle-folders-'));
+      // Some want folders of their own below the same one, some the same.
+      const wanted = Array.from({ length: 24 }, (_v, n) => join(root, 'a', 'b', 'c', String(n % 16)));
+      await Promise.all(wanted.map((path) => makeFolder(path)));
+      expect(readdirSync(join(root, 'a', 'b', 'c'))).toHaveLength(16);
+      rmSync(root, { recursive: true });
+    }
+  });
+
+  it('is refused at once where none can be made', async () => {
+    await expect(makeFolder('/proc/ruddle/below')).rejects.toMatchObject({ code: 'ENOENT' });
   });
 });

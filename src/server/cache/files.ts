@@ -16,14 +16,19 @@ export async function makeFolder(path: string): Promise<void> {
   try {
     await mkdir(path);
   } catch (error) {
-    const code = error instanceof Error && 'code' in error ? error.code : null;
+    const code = codeOf(error);
     if (code === 'EEXIST' && (await stat(path)).isDirectory()) return;
     const up = dirname(path);
-    if (code !== 'ENOENT' || up === path || (await exists(up))) throw error;
-    await makeFolder(up);
-    await mkdir(path);
+    if (code !== 'ENOENT' || up === path) throw error;
+    // Where the folder above is there by now, another made it in between; where nothing can be made (/proc/x), the second attempt says so.
+    if (!(await exists(up))) await makeFolder(up);
+    await mkdir(path).catch(async (again: unknown) => {
+      if (codeOf(again) !== 'EEXIST' || !(await stat(path)).isDirectory()) throw again;
+    });
   }
 }
+
+const codeOf = (error: unknown): unknown => (error instanceof Error && 'code' in error ? error.code : null);
 
 /** Writes under a temporary name, syncs, renames: a file that is there is whole. */
 export async function writeWhole(path: string, bytes: Uint8Array | string): Promise<void> {

@@ -48,8 +48,7 @@ export function WallsBox({ meta }: { meta: FieldMeta }): ReactElement {
               key={wall}
               component="button"
               aria-pressed={shut}
-              aria-label={`${title} (${axis}): ${walls[wall]}`}
-              title={shut ? `Closed: a solid wall. Click to open it.` : 'Open: matter leaves there. Click to close it.'}
+              title={`${title} (${axis}). ${shut ? 'Closed: a solid wall. Click to open it.' : 'Open: matter leaves there. Click to close it.'}`}
               onClick={() => {
                 edit((s) => ({ ...s, bounds: { ...s.bounds, walls: { ...s.bounds.walls, [wall]: shut ? 'open' : 'closed' } } }));
               }}
@@ -71,7 +70,7 @@ export function WallsBox({ meta }: { meta: FieldMeta }): ReactElement {
                 '&:focus-visible': { outline: `2px solid ${c.selected}` },
               }}
             >
-              {title}
+              {title}{' '}
               <Box component="span" className="mono" sx={{ display: 'block', fontSize: 10.5 }}>
                 {shut ? 'closed' : 'open'}
               </Box>
