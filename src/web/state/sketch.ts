@@ -36,7 +36,7 @@ export interface Sketch extends StoreApi<SketchState> {
 const AIM_VOXELS = 30_000;
 const MOST_VOXELS = 45_000;
 /** One that came to its end with fewer is computed again, finer: what it would hold was guessed from its settings. */
-const FEW_VOXELS = 15_000;
+const FEW_VOXELS = 20_000;
 /** A change is waited for until the hand rests, milliseconds. */
 const SETTLE = 120;
 /** Frames that all Sketches of the page keep in memory together, bytes: three may be beside the first. Later frames are computed and not kept. */
