@@ -537,14 +537,6 @@ export const MUTANTS = [
     tests: ['src/core/gas/carrying.test.ts'],
   },
   {
-    name: 'what a solid left is filled with nothing',
-    file: 'src/core/gas/sweep.ts',
-    from: 'for (const [at] of now) unknown.delete(at);',
-    to: '',
-    project: 'unit',
-    tests: ['src/core/gas/moving.test.ts', 'src/core/gas/paddle.test.ts', 'src/core/gas/mesh.test.ts'],
-  },
-  {
     name: 'a later notice erases an error',
     file: 'src/web/app/notices.tsx',
     from: 'maxSnack={MOST}',
