@@ -1,3 +1,4 @@
+import { mulberry32 } from '#core/math';
 import { type ShotFile, parseShotFile } from '#core/shot';
 
 /**
@@ -31,18 +32,7 @@ interface Drawn {
   readonly kinds: readonly string[];
 }
 
-/** A number in [0, 1) from a state that counts on (mulberry32). */
-function random(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(a ^ (a >>> 15), a | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
-
-type Draw = ReturnType<typeof random>;
+type Draw = ReturnType<typeof mulberry32>;
 type Json = Record<string, unknown>;
 
 const between = (r: Draw, low: number, high: number): number => Number((low + (high - low) * r()).toFixed(3));
@@ -211,7 +201,7 @@ const KINDS: Readonly<Record<string, (r: Draw, s: Json & { readonly size: readon
 
 /** Small shots that differ in what decides about their cost, each with one variant; the same seed gives the same ones. */
 export function variedShots({ seed, kinds }: Drawn): ShotFile[] {
-  const r = random(seed);
+  const r = mulberry32(seed);
   return kinds.map((name, n) => {
     const size = [scale(r, 3, 6), scale(r, 3, 7), scale(r, 3, 5)];
     const made = KINDS[name]?.(r, { size }) ?? {};

@@ -28,7 +28,7 @@ interface World {
 }
 /** What the model takes for granted where nothing was learnt; and one that is unlike it in everything. */
 const USUAL: World = { smear: 0.94, speed: 1, iterations: 1, packing: 0.95 };
-const UNLIKE: World = { smear: 0.75, speed: 1.7, iterations: 1.5, packing: 0.55 };
+const UNLIKE: World = { smear: 0.8, speed: 1.7, iterations: 1.5, packing: 0.55 };
 
 /** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
 function run(
@@ -110,7 +110,7 @@ describe('predictions', () => {
     const [two, truth] = [runs[3]!, unlike('truth', 0.021)];
     const known = knowledgeOf(runs, 2);
     expect(known.lessons.pairs).toBe(3);
-    expect(known.lessons.smear).toBeLessThan(0.83);
+    expect(known.lessons.smear).toBeLessThan(0.87);
     expect(known.lessons.speedGrowth).toBeGreaterThan(1.45);
     expect(known.lessons.iterationGrowth).toBeGreaterThan(1.3);
     expect(known.lessons.bytesGrowth).toBeLessThan(0.7);
@@ -120,7 +120,7 @@ describe('predictions', () => {
     // Each of the four would be far off if it were not learnt.
     for (const [likely, unlearnt, measured, within] of [
       [learnt.time!.likely, blind.time!.likely, total(truth), 0.3],
-      [learnt.disk.likely, blind.disk.likely, m.disk, 0.25],
+      [learnt.disk.likely, blind.disk.likely, m.disk, 0.2],
     ] as const) {
       expect(off(likely, measured)).toBeLessThan(within);
       expect(off(unlearnt, measured)).toBeGreaterThan(1.5 * off(likely, measured));

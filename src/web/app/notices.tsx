@@ -12,7 +12,8 @@ const STAYS = { error: 15_000, warning: 8000, info: 6000, success: 6000 } as con
 function show({ severity, text, action }: Notice): void {
   enqueueSnackbar(text, {
     autoHideDuration: STAYS[severity],
-    preventDuplicate: true,
+    // The same words with a button are another thing to take back.
+    preventDuplicate: !action,
     content: (key) => (
       <SnackbarContent style={{ pointerEvents: 'auto' }}>
         <Alert

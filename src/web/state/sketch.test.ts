@@ -129,4 +129,17 @@ describe('a Sketch', () => {
     vi.runAllTimers();
     expect(size()).toBeCloseTo(0.4, 2);
   });
+
+  it('ends where a little finer is too much and a little coarser too little', () => {
+    const { sketch, plans, frame, done } = open();
+    sketch.show(shot, settings(0.1));
+    vi.runAllTimers();
+    for (let n = 0; n < 10 && sketch.getState().computing; n++) {
+      frame(1, 19_000);
+      done();
+      if (sketch.getState().computing) frame(1, 46_000);
+    }
+    expect(sketch.getState().computing).toBe(false);
+    expect(plans.length).toBeLessThan(9);
+  });
 });

@@ -37,6 +37,8 @@ const AIM_VOXELS = 30_000;
 const MOST_VOXELS = 45_000;
 /** One that came to its end with fewer is computed again, finer: what it would hold was guessed from its settings. */
 const FEW_VOXELS = 20_000;
+/** So often at most for one change: whole tiles can make a little finer too many, and a little coarser too few, for ever. */
+const MOST_AGAIN = 3;
 /** A change is waited for until the hand rests, milliseconds. */
 const SETTLE = 120;
 /** Frames that all Sketches of the page keep in memory together, bytes: three may be beside the first. Later frames are computed and not kept. */
@@ -80,6 +82,8 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
   let asked: { shot: ShotFields; settings: Settings } | null = null;
   /** Voxel size at which it has about as many voxels as stay live, metres; 0: not known yet. Found anew at each start. */
   let size = 0;
+  /** How often it was computed again, finer, since the last change. */
+  let again = 0;
   /** Most active voxels of the present run. */
   let most = 0;
   /** Frames that the page has not been told of. */
@@ -184,7 +188,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       case 'done':
         publish();
         if (most > 0) size = sizeFor(most);
-        if (most > 0 && most < FEW_VOXELS && getState().factor > 1) begin();
+        if (most > 0 && most < FEW_VOXELS && getState().factor > 1 && again++ < MOST_AGAIN) begin();
         else setState({ computing: false });
         return;
       case 'failed':
@@ -199,6 +203,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
     show(shot, settings) {
       const first = !getState().on;
       if (first) size = 0;
+      again = 0;
       asked = { shot, settings };
       setState({ on: true });
       clearTimeout(timer);

@@ -3,7 +3,7 @@ import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { ShapeSettings } from '#core/shot';
-import { useGround, useThemeMode } from '#web/state';
+import { useGround } from '#web/state';
 import { grounds, useColours } from '#web/ui';
 import type { HandleMode } from './handles';
 import { type ShownVolume as ViewportFrame } from './smoke';
@@ -94,7 +94,7 @@ export function Viewport({
   label = 'Viewport',
 }: ViewportProps): ReactElement {
   const c = useColours();
-  const g = grounds[useGround(useThemeMode())];
+  const g = grounds[useGround()];
   const canvas = useRef<HTMLCanvasElement>(null);
   const holder = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage | null>(null);

@@ -3,7 +3,7 @@ import Select from '@mui/material/Select';
 import Slider from '@mui/material/Slider';
 import type { ReactElement } from 'react';
 import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
-import { GROUNDS, type Ground, navigate, setGround, useGround, useThemeMode } from '#web/state';
+import { GROUNDS, type Ground, navigate, setGround, useGround } from '#web/state';
 import type { SliceSetting } from '#web/viewport';
 
 const quiet = { '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, pl: 1, pr: '26px !important' } } as const;
@@ -60,7 +60,7 @@ export function ChannelSelect<T extends string = LookChannel>({
 
 /** What the viewport is drawn on. */
 export function GroundSelect(): ReactElement {
-  const ground = useGround(useThemeMode());
+  const ground = useGround();
   return (
     <Select
       value={ground}
