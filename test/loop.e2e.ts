@@ -79,7 +79,13 @@ describe('the tuning loop', () => {
       await page.waitForFunction(() => document.body.textContent?.includes('Predicted from the Sketch'));
 
       // Test, with its own finding.
+      // Behind another page: drawing every new frame in software takes the cores from the run, and the next prediction learns from its times.
+      const slug = (await shotOf(page, address)).slug;
       await start(page, 'Test');
+      const before = await page.browserContext().newPage();
+      await runsDone(address, slug);
+      await before.close();
+      await page.bringToFront();
       await waitForRun(page, /^fresh$/, 120_000);
       await waitForText(page, 'header', /▲ \d/);
       await page.keyboard.press(']');
@@ -115,8 +121,7 @@ describe('the tuning loop', () => {
       // In calibrated seconds, as the prediction; on a machine with more to do than cores each thread waits for its turn as well.
       const crowd = Math.max(1, loadavg()[0]! / availableParallelism());
       const off = entry.measured.time / run.prediction!.time!.likely;
-      // The Test that it was learnt from was computed beside a page that draws, in software, on the same cores: that took up to twice as long.
-      expect(off).toBeGreaterThan(0.2);
+      expect(off).toBeGreaterThan(0.4);
       expect(off).toBeLessThan(2.5 * crowd);
       await press(page, 'Prediction record');
       await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);
