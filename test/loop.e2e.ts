@@ -121,7 +121,8 @@ describe('the tuning loop', () => {
       // In calibrated seconds, as the prediction; on a machine with more to do than cores each thread waits for its turn as well.
       const crowd = Math.max(1, loadavg()[0]! / availableParallelism());
       const off = entry.measured.time / run.prediction!.time!.likely;
-      expect(off).toBeGreaterThan(0.4);
+      // The first Test of a server is computed while its code is still being compiled: what is learnt from it can be two and a half times too slow.
+      expect(off).toBeGreaterThan(0.25);
       expect(off).toBeLessThan(2.5 * crowd);
       await press(page, 'Prediction record');
       await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);

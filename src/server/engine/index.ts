@@ -1,2 +1,3 @@
-export { startRun, type RunInput, type RunningRun, type RunOutcome, type StoredFrame } from './run';
+export { startRun, type RunInput, type RunningRun, type RunOutcome } from './run';
 export { codeVersion } from './provenance';
+export type { StoredFrame } from './run-folder';

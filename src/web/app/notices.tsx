@@ -19,9 +19,7 @@ function show({ severity, text, action }: Notice): void {
         <Alert
           severity={severity}
           variant="outlined"
-          onClose={() => {
-            closeSnackbar(key);
-          }}
+          onClose={() => closeSnackbar(key)}
           sx={{ bgcolor: 'background.paper', whiteSpace: 'pre-wrap', maxWidth: 640 }}
           {...(action && {
             action: (

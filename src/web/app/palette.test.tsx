@@ -38,7 +38,7 @@ describe('the command palette', () => {
 
   it('runs what the arrow keys choose, once it is closed', async () => {
     const closed = await open('commands');
-    await userEvent.keyboard('{ArrowDown}{ArrowDown}{ArrowDown}{ArrowUp}');
+    await userEvent.keyboard('{ArrowDown}{ArrowDown}{ArrowUp}{ArrowDown}');
     await expect.element(page.getByRole('option', { selected: true })).toHaveTextContent('Start the Test');
     await userEvent.keyboard('{Enter}');
     expect([runs.test.mock.calls.length, runs.sketch.mock.calls.length, closed.mock.calls.length]).toEqual([1, 0, 1]);

@@ -4,11 +4,11 @@ import Tooltip from '@mui/material/Tooltip';
 import { lazy, type ReactElement, Suspense, useEffect, useState } from 'react';
 import { type Route, linkTo, navigate, say, setThemeMode, useConnection, useRoute, useStatus, useThemeMode } from '#web/state';
 import { Icon, type IconName, Loading, Mark, useColours } from '#web/ui';
-import { commands, useCommandKeys } from '#web/commands';
+import { useCommandKeys, useCommands } from '#web/commands';
 import { ShotsView } from '#web/views/shots';
 import { Notices } from './notices';
-import { Palette } from './palette';
 
+const Palette = lazy(() => import('./palette').then((m) => ({ default: m.Palette })));
 // Three.js comes with the Bench only.
 const BenchView = lazy(() => import('#web/views/bench').then((m) => ({ default: m.BenchView })));
 
@@ -30,7 +30,8 @@ export function Shell(): ReactElement {
   const c = useColours();
   const mode = useThemeMode();
   const live = useConnection((s) => s.live);
-  const [palette, setPalette] = useState<'closed' | 'commands' | 'keys'>('closed');
+  /** null until it is opened for the first time. */
+  const [palette, setPalette] = useState<'closed' | 'commands' | 'keys' | null>(null);
   const [lastShot, setLastShot] = useState<string | null>(route.shot);
   useCommandKeys();
   useFoundNotice();
@@ -38,52 +39,20 @@ export function Shell(): ReactElement {
   useEffect(() => {
     if (route.shot !== null) setLastShot(route.shot);
   }, [route.shot]);
-  useEffect(
-    () =>
-      commands.register([
-        {
-          id: 'go-shots',
-          title: 'Go to Shots',
-          keys: 'g s',
-          run: () => {
-            navigate({ ...NOTHING, view: 'shots' });
-          },
-        },
-        {
-          id: 'go-bench',
-          title: 'Go to the Bench',
-          keys: 'g b',
-          run: () => {
-            if (lastShot !== null) navigate({ view: 'bench', shot: lastShot });
-          },
-        },
-        {
-          id: 'palette',
-          title: 'Command palette',
-          keys: 'Ctrl+k',
-          run: () => {
-            setPalette('commands');
-          },
-        },
-        {
-          id: 'keys',
-          title: 'All keys',
-          keys: '?',
-          run: () => {
-            setPalette('keys');
-          },
-        },
-        {
-          id: 'theme',
-          title: 'Dark or light',
-          keys: null,
-          run: () => {
-            setThemeMode(mode === 'dark' ? 'light' : 'dark');
-          },
-        },
-      ]),
-    [lastShot, mode],
-  );
+  useCommands([
+    { id: 'go-shots', title: 'Go to Shots', keys: 'g s', run: () => navigate({ ...NOTHING, view: 'shots' }) },
+    {
+      id: 'go-bench',
+      title: 'Go to the Bench',
+      keys: 'g b',
+      run: () => {
+        if (lastShot !== null) navigate({ view: 'bench', shot: lastShot });
+      },
+    },
+    { id: 'palette', title: 'Command palette', keys: 'Ctrl+k', run: () => setPalette('commands') },
+    { id: 'keys', title: 'All keys', keys: '?', run: () => setPalette('keys') },
+    { id: 'theme', title: 'Dark or light', keys: null, run: () => setThemeMode(mode === 'dark' ? 'light' : 'dark') },
+  ]);
 
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '56px minmax(0, 1fr)', height: '100vh', bgcolor: c.page }}>
@@ -131,22 +100,14 @@ export function Shell(): ReactElement {
         })}
         <Box sx={{ flex: 1 }} />
         <Tooltip title="All keys (?)" placement="right">
-          <ButtonBase
-            aria-label="All keys"
-            onClick={() => {
-              setPalette('keys');
-            }}
-            sx={{ p: 1, color: c.dim, '&:hover': { color: c.text } }}
-          >
+          <ButtonBase aria-label="All keys" onClick={() => setPalette('keys')} sx={{ p: 1, color: c.dim, '&:hover': { color: c.text } }}>
             <Icon name="keys" />
           </ButtonBase>
         </Tooltip>
         <Tooltip title={mode === 'dark' ? 'Light theme' : 'Dark theme'} placement="right">
           <ButtonBase
             aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
-            onClick={() => {
-              setThemeMode(mode === 'dark' ? 'light' : 'dark');
-            }}
+            onClick={() => setThemeMode(mode === 'dark' ? 'light' : 'dark')}
             sx={{ p: 1, mb: 1, color: c.dim, '&:hover': { color: c.text } }}
           >
             <Icon name={mode === 'dark' ? 'sun' : 'moon'} />
@@ -164,12 +125,11 @@ export function Shell(): ReactElement {
         {!live && <Offline />}
       </Box>
       <Notices />
-      <Palette
-        mode={palette}
-        onClose={() => {
-          setPalette('closed');
-        }}
-      />
+      {palette !== null && (
+        <Suspense fallback={null}>
+          <Palette mode={palette} onClose={() => setPalette('closed')} />
+        </Suspense>
+      )}
     </Box>
   );
 }

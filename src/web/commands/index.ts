@@ -1,2 +1,3 @@
 export { commands, type Command } from './registry';
 export { useCommandKeys } from './keys';
+export { useCommands } from './use-commands';

@@ -17,5 +17,6 @@ export const commands = {
       for (const c of list) if (current.get(c.id) === c) current.delete(c.id);
     };
   },
-  all: (): Command[] => [...current.values()],
+  /** By their titles. */
+  all: (): Command[] => [...current.values()].sort((a, b) => a.title.localeCompare(b.title)),
 };

@@ -1,5 +1,7 @@
 export { makeTheme, grounds, type Colours, type GroundColours } from './theme';
 export { useColours } from './use-colours';
+export { Explained } from './explained';
+export { FileDrop } from './file-drop';
 export { Gauge } from './gauge';
 export { NameDialog } from './name-dialog';
 export { StateGlyph, stateTitle } from './state-glyph';

@@ -4,7 +4,8 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
-import { type ReactElement, type ReactNode, useState } from 'react';
+import type { ReactElement, ReactNode } from 'react';
+import { useForm } from 'react-hook-form';
 
 interface NameDialogProps {
   readonly title: string;
@@ -19,48 +20,44 @@ interface NameDialogProps {
 
 /** Asks for one name. */
 export function NameDialog({ title, label = 'Name', initial, action, children, onSave, onClose }: NameDialogProps): ReactElement {
-  const [name, setName] = useState(initial);
-  const [error, setError] = useState<string | null>(null);
-  const save = async (): Promise<void> => {
-    if (name.trim() === '') return;
+  const form = useForm({ defaultValues: { name: initial } });
+  const { isSubmitting, errors } = form.formState;
+  const empty = form.watch('name').trim() === '';
+  const save = form.handleSubmit(async ({ name }) => {
+    if (empty) return;
     try {
       await onSave(name.trim());
       onClose();
     } catch (e) {
-      setError(e instanceof Error ? e.message : String(e));
+      form.setError('name', { message: e instanceof Error ? e.message : String(e) });
     }
-  };
+  });
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="xs">
       <DialogTitle sx={{ fontSize: 16 }}>{title}</DialogTitle>
-      <DialogContent>
-        <TextField
-          autoFocus
-          fullWidth
-          margin="dense"
-          label={label}
-          value={name}
-          error={error !== null}
-          helperText={error ?? ' '}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
-          onChange={(e) => {
-            setName(e.target.value);
-            setError(null);
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') void save();
-          }}
-        />
-        {children}
-      </DialogContent>
-      <DialogActions>
-        <Button color="inherit" onClick={onClose}>
-          Cancel
-        </Button>
-        <Button variant="contained" disabled={name.trim() === ''} onClick={() => void save()}>
-          {action}
-        </Button>
-      </DialogActions>
+      <form onSubmit={(e) => void save(e)}>
+        <DialogContent>
+          <TextField
+            autoFocus
+            fullWidth
+            margin="dense"
+            label={label}
+            error={errors.name !== undefined}
+            helperText={errors.name?.message ?? ' '}
+            slotProps={{ htmlInput: { maxLength: 80 } }}
+            {...form.register('name', { onChange: () => form.clearErrors('name') })}
+          />
+          {children}
+        </DialogContent>
+        <DialogActions>
+          <Button color="inherit" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button variant="contained" type="submit" disabled={empty || isSubmitting}>
+            {action}
+          </Button>
+        </DialogActions>
+      </form>
     </Dialog>
   );
 }

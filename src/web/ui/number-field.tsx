@@ -67,8 +67,11 @@ export function NumberField(props: NumberFieldProps): ReactElement {
     if (count !== undefined) {
       event.preventDefault();
       onChange(stepped(value, count * (event.shiftKey ? 10 : 1)));
-    } else if (event.key === 'Enter') commit(text ?? '');
-    else if (event.key === 'Escape') {
+    } else if (event.key === 'Enter') {
+      // It takes over what is typed; it sends no form around it.
+      event.preventDefault();
+      commit(text ?? '');
+    } else if (event.key === 'Escape') {
       takenBack.current = true;
       input.current?.blur();
       takenBack.current = false;
@@ -90,9 +93,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
         inputRef={input}
         value={text ?? formatQuantity(value, unit)}
         error={error !== null}
-        onChange={(e) => {
-          setText(e.target.value);
-        }}
+        onChange={(e) => setText(e.target.value)}
         onFocus={(e) => {
           setText(formatQuantity(value, unit));
           e.target.select();

@@ -3,10 +3,10 @@ import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import visuallyHidden from '@mui/utils/visuallyHidden';
-import { type ReactElement, type ReactNode, useEffect } from 'react';
+import { type ReactElement, type ReactNode } from 'react';
 import { type Range } from '#core/cost';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
-import { commands } from '#web/commands';
+import { useCommands } from '#web/commands';
 import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
 import { Gauge, Icon, useColours } from '#web/ui';
 import { useBench } from './bench-context';
@@ -35,32 +35,14 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
     mainSketch().show(f, settings);
     navigate({ run: SKETCH, with: null });
   };
-  useEffect(
-    () =>
-      commands.register([
-        { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
-        {
-          id: 'test',
-          title: 'Start the Test',
-          keys: 'Shift+t',
-          run: () => {
-            press('test');
-          },
-        },
-        {
-          id: 'final',
-          title: 'Start the Final',
-          keys: 'Shift+f',
-          run: () => {
-            press('final');
-          },
-        },
-        { id: 'undo', title: 'Undo the last edit', keys: 'Ctrl+z', run: stepBack },
-        { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+z', run: stepForward },
-        { id: 'findings', title: 'Show or hide the findings', keys: 'Shift+n', run: onFindings },
-      ]),
-    [press, stepBack, stepForward, onFindings],
-  );
+  useCommands([
+    { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
+    { id: 'test', title: 'Start the Test', keys: 'Shift+t', run: () => press('test') },
+    { id: 'final', title: 'Start the Final', keys: 'Shift+f', run: () => press('final') },
+    { id: 'undo', title: 'Undo the last edit', keys: 'Ctrl+z', run: stepBack },
+    { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+z', run: stepForward },
+    { id: 'findings', title: 'Show or hide the findings', keys: 'Shift+n', run: onFindings },
+  ]);
 
   const { budgets } = fields;
   const p = predicted.final;
@@ -163,9 +145,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         line={predicted.test?.time ? formatSeconds(predicted.test.time.likely) : null}
         help="On the server, twice as coarse as the settings say: for judging motion (Shift+T)"
         disabled={starter.starting}
-        onClick={() => {
-          press('test');
-        }}
+        onClick={() => press('test')}
       />
       <RungButton
         title="Final"
@@ -174,9 +154,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         more={p?.time ? `done ${clockTime(p.time.likely)}` : null}
         help="As fine as the settings say (Shift+F)"
         disabled={starter.starting}
-        onClick={() => {
-          press('final');
-        }}
+        onClick={() => press('final')}
       />
       {starter.dialog}
     </Box>

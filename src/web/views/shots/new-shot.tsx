@@ -1,9 +1,9 @@
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
-import { type ReactElement, useEffect, useState } from 'react';
+import { type ReactElement, useState } from 'react';
 import type { ShotRowDto } from '#protocol';
-import { commands } from '#web/commands';
+import { useCommands } from '#web/commands';
 import { api, navigate, queryClient } from '#web/state';
 import { Icon, NameDialog } from '#web/ui';
 
@@ -13,29 +13,14 @@ const BLANK = 'blank';
 export function NewShotButton({ shots }: { shots: readonly ShotRowDto[] }): ReactElement {
   const [open, setOpen] = useState(false);
   const [from, setFrom] = useState(BLANK);
-  useEffect(
-    () =>
-      commands.register([
-        {
-          id: 'new-shot',
-          title: 'New shot',
-          keys: 'n',
-          run: () => {
-            setOpen(true);
-          },
-        },
-      ]),
-    [],
-  );
+  useCommands([{ id: 'new-shot', title: 'New shot', keys: 'n', run: () => setOpen(true) }]);
   return (
     <>
       <Button
         variant="outlined"
         color="inherit"
         startIcon={<Icon name="add" size={15} />}
-        onClick={() => {
-          setOpen(true);
-        }}
+        onClick={() => setOpen(true)}
         sx={{ borderColor: 'divider' }}
       >
         New shot
@@ -50,20 +35,9 @@ export function NewShotButton({ shots }: { shots: readonly ShotRowDto[] }): Reac
             await queryClient.invalidateQueries({ queryKey: ['shots'] });
             navigate({ view: 'bench', shot: shot.slug, variant: null, run: null, frame: null });
           }}
-          onClose={() => {
-            setOpen(false);
-          }}
+          onClose={() => setOpen(false)}
         >
-          <TextField
-            select
-            fullWidth
-            margin="dense"
-            label="Begin with"
-            value={from}
-            onChange={(e) => {
-              setFrom(e.target.value);
-            }}
-          >
+          <TextField select fullWidth margin="dense" label="Begin with" value={from} onChange={(e) => setFrom(e.target.value)}>
             <MenuItem value={BLANK}>Empty shot</MenuItem>
             {shots.map(
               (s) =>

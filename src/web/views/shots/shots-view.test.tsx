@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
+import { SHOT_VERSION } from '#core/shot';
 import type { ShotRowDto } from '#protocol';
 import { makeRun, makeShot } from '#testing/values';
 import { serve, show } from '#web/testing';
@@ -99,5 +100,47 @@ describe('the list of shots', () => {
     await page.getByRole('button', { name: 'Create' }).click();
     await expect.poll(() => window.location.pathname).toBe('/bench/kiln-lid-2');
     expect(asked.find((a) => a.method === 'POST')!.body).toEqual({ name: 'Kiln lid 2', from: shot.id });
+  });
+
+  it('is put in the order of a column whose head is pressed, and back', async () => {
+    const named = (id: string, name: string, seconds: number): ShotRowDto =>
+      row({ id, fields: { ...shot.fields, name }, runs: [makeRun({ id: `run-${id}`, seconds })] });
+    serve({ 'GET /shots': [named('a', 'Flue', 30), named('b', 'Basin', 300), named('c', 'Chute', 3)] });
+    await show(<ShotsView />);
+    const names = (): string[] =>
+      page
+        .getByRole('button', { name: /^Open / })
+        .elements()
+        .map((e) => e.getAttribute('aria-label')!.slice(5));
+    await expect.poll(names).toEqual(['Flue', 'Basin', 'Chute']);
+    await page.getByRole('button', { name: 'Shot', exact: true }).click();
+    await expect.poll(names).toEqual(['Basin', 'Chute', 'Flue']);
+    await expect.element(page.getByRole('columnheader', { name: 'Shot' })).toHaveAttribute('aria-sort', 'ascending');
+    const time = page.getByRole('button', { name: 'Time', exact: true });
+    await time.click();
+    await expect.poll(names).toEqual(['Basin', 'Flue', 'Chute']);
+    await time.click();
+    await expect.poll(names).toEqual(['Chute', 'Flue', 'Basin']);
+    await time.click();
+    await expect.poll(names).toEqual(['Flue', 'Basin', 'Chute']);
+  });
+
+  it('takes a shot file that is dropped on it', async () => {
+    const asked = serve({ 'GET /shots': [row()], 'POST /shots': makeShot({ slug: 'dropped' }) });
+    await show(<ShotsView />);
+    await expect.element(rows.nth(1)).toBeVisible();
+    const data = new DataTransfer();
+    data.items.add(
+      new File([JSON.stringify({ ruddle: SHOT_VERSION, name: 'Dropped', variants: [{ name: 'First', settings: {} }] })], 'dropped.json', {
+        type: 'application/json',
+      }),
+    );
+    const at = page.getByRole('table', { name: 'Shots' }).element();
+    const drag = (kind: string) => at.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: data }));
+    drag('dragenter');
+    await expect.element(page.getByText(/^Drop a shot file/)).toBeVisible();
+    drag('drop');
+    await expect.poll(() => asked.some((a) => a.method === 'POST')).toBe(true);
+    await expect.poll(() => window.location.pathname).toBe('/bench/dropped');
   });
 });

@@ -1,26 +1,19 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import visuallyHidden from '@mui/utils/visuallyHidden';
-import { type ChangeEvent, type ReactElement, useRef, useState } from 'react';
+import { type ReactElement, useState } from 'react';
 import { isRuddleError } from '#core/errors';
 import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
-import { Empty, Icon, Loading, Problem, useColours } from '#web/ui';
-import { COLUMNS } from './columns';
-import { BrokenRow } from './broken-row';
+import { Empty, FileDrop, Icon, Loading, Problem, useColours } from '#web/ui';
 import { NewShotButton } from './new-shot';
-import { ShotRow } from './shot-row';
+import { ShotsTable } from './shots-table';
 
 export function ShotsView(): ReactElement {
   const c = useColours();
   const shots = useShots();
-  const picker = useRef<HTMLInputElement>(null);
   const [wrong, setWrong] = useState<string | null>(null);
 
-  const importFile = async (event: ChangeEvent<HTMLInputElement>): Promise<void> => {
-    const file = event.target.files?.[0];
-    event.target.value = '';
-    if (!file) return;
+  const importFile = async (file: File): Promise<void> => {
     try {
       const zip = /\.zip$/i.test(file.name);
       const shot = zip ? await api.importBundle(file) : await api.importShot(parseShotFile(await file.text(), file.name));
@@ -32,113 +25,87 @@ export function ShotsView(): ReactElement {
     }
   };
 
+  const importAll = async (files: readonly File[]): Promise<void> => {
+    for (const file of files) await importFile(file);
+  };
+
   return (
-    <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
-      <Box
-        component="header"
-        sx={{
-          height: 52,
-          flexShrink: 0,
-          px: 2,
-          display: 'flex',
-          alignItems: 'center',
-          gap: 2,
-          borderBottom: `1px solid ${c.line}`,
-          bgcolor: c.panel,
-        }}
-      >
-        <Box component="h1" sx={{ m: 0, fontSize: 16, fontWeight: 650, flex: 1 }}>
-          Shots
-        </Box>
-        <input
-          ref={picker}
-          type="file"
-          accept="application/json,.json,application/zip,.zip"
-          hidden
-          aria-label="Shot file"
-          onChange={(e) => void importFile(e)}
-        />
-        <Button
-          variant="outlined"
-          color="inherit"
-          onClick={() => picker.current?.click()}
-          startIcon={<Icon name="add" size={15} />}
-          sx={{ borderColor: c.line }}
-        >
-          Add a shot file
-        </Button>
-        <NewShotButton shots={shots.data ?? []} />
-      </Box>
-      {wrong !== null && (
-        <Box
-          role="alert"
-          sx={{
-            m: 2,
-            mb: 0,
-            p: 1.5,
-            border: `1px solid ${c.failed}`,
-            borderRadius: 1,
-            color: c.text,
-            position: 'relative',
-            maxHeight: 220,
-            overflow: 'auto',
-          }}
-        >
-          <Button
-            color="inherit"
-            size="small"
-            onClick={() => {
-              setWrong(null);
+    <FileDrop
+      label="Shot file"
+      invitation="Drop a shot file (.json), or a bundle (.zip)"
+      onDrop={(files) => void importAll(files)}
+      sx={{ height: '100%', display: 'flex', flexDirection: 'column' }}
+    >
+      {(pick) => (
+        <>
+          <Box
+            component="header"
+            sx={{
+              height: 52,
+              flexShrink: 0,
+              px: 2,
+              display: 'flex',
+              alignItems: 'center',
+              gap: 2,
+              borderBottom: `1px solid ${c.line}`,
+              bgcolor: c.panel,
             }}
-            sx={{ position: 'absolute', right: 4, top: 4, minWidth: 0 }}
-            aria-label="Close"
           >
-            <Icon name="close" size={14} />
-          </Button>
-          <pre className="mono" style={{ margin: 0, whiteSpace: 'pre-wrap', fontSize: 12 }}>
-            {wrong}
-          </pre>
-        </Box>
-      )}
-      <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', p: 2 }}>
-        {shots.isPending && <Loading what="Looking for shots" />}
-        {shots.isError && <Problem title="The shots cannot be shown" text={shots.error.message} retry={() => void shots.refetch()} />}
-        {shots.data?.length === 0 && (
-          <Empty title="No shots yet">
-            Start one with New shot, or add a shot file: `docs/shot-file.md` explains every field, and `demo/` holds one to begin with.
-          </Empty>
-        )}
-        {shots.data && shots.data.length > 0 && (
-          <Box role="table" aria-label="Shots" sx={{ border: `1px solid ${c.line}`, borderRadius: 1.5, bgcolor: c.panel, minWidth: 980 }}>
+            <Box component="h1" sx={{ m: 0, fontSize: 16, fontWeight: 650, flex: 1 }}>
+              Shots
+            </Box>
+            <Button
+              variant="outlined"
+              color="inherit"
+              onClick={pick}
+              startIcon={<Icon name="add" size={15} />}
+              sx={{ borderColor: c.line }}
+            >
+              Add a shot file
+            </Button>
+            <NewShotButton shots={shots.data ?? []} />
+          </Box>
+          {wrong !== null && (
             <Box
-              role="row"
+              role="alert"
               sx={{
-                display: 'grid',
-                gridTemplateColumns: COLUMNS,
-                gap: 2,
-                px: 1.5,
-                py: 1,
-                fontSize: 12,
-                color: c.dim,
-                borderBottom: `1px solid ${c.line}`,
+                m: 2,
+                mb: 0,
+                p: 1.5,
+                border: `1px solid ${c.failed}`,
+                borderRadius: 1,
+                color: c.text,
+                position: 'relative',
+                maxHeight: 220,
+                overflow: 'auto',
               }}
             >
-              <span role="columnheader">
-                <span style={visuallyHidden}>Picture</span>
-              </span>
-              <span role="columnheader">Shot</span>
-              <span role="columnheader">Baked</span>
-              <span role="columnheader">Time</span>
-              <span role="columnheader">Disk</span>
-              <span role="columnheader">Last activity</span>
-              <span role="columnheader">
-                <span style={visuallyHidden}>Actions</span>
-              </span>
+              <Button
+                color="inherit"
+                size="small"
+                onClick={() => setWrong(null)}
+                sx={{ position: 'absolute', right: 4, top: 4, minWidth: 0 }}
+                aria-label="Close"
+              >
+                <Icon name="close" size={14} />
+              </Button>
+              <pre className="mono" style={{ margin: 0, whiteSpace: 'pre-wrap', fontSize: 12 }}>
+                {wrong}
+              </pre>
             </Box>
-            {shots.data.map((row) => (row.readable ? <ShotRow key={row.id} row={row} /> : <BrokenRow key={row.id} row={row} />))}
+          )}
+          <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', p: 2 }}>
+            {shots.isPending && <Loading what="Looking for shots" />}
+            {shots.isError && <Problem title="The shots cannot be shown" text={shots.error.message} retry={() => void shots.refetch()} />}
+            {shots.data?.length === 0 && (
+              <Empty title="No shots yet">
+                Start one with New shot, or add a shot file: `docs/shot-file.md` explains every field, and `demo/` holds one to begin with.
+              </Empty>
+            )}
+            {shots.data && shots.data.length > 0 && <ShotsTable shots={shots.data} />}
           </Box>
-        )}
-      </Box>
-    </Box>
+        </>
+      )}
+    </FileDrop>
   );
 }

@@ -22,20 +22,12 @@ export function CompareButton(): ReactElement | null {
         size="small"
         aria-haspopup="menu"
         startIcon={<Icon name="compare" size={14} />}
-        onClick={(e) => {
-          setMenu(e.currentTarget);
-        }}
+        onClick={(e) => setMenu(e.currentTarget)}
         sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, fontWeight: 500 }}
       >
         Compare (C)
       </Button>
-      <Menu
-        open={menu !== null}
-        anchorEl={menu}
-        onClose={() => {
-          setMenu(null);
-        }}
-      >
+      <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
         {[...others].reverse().map((r) => (
           <MenuItem
             key={r.id}

@@ -72,9 +72,7 @@ export function CompareChart({ one, two, frame, channel, height }: CompareChartP
       <Select
         value={what}
         inputProps={{ 'aria-label': 'Number over time' }}
-        onChange={(e) => {
-          setWhat(e.target.value);
-        }}
+        onChange={(e) => setWhat(e.target.value)}
         sx={{ ml: 1, mt: 0.5, '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, px: 1 } }}
       >
         <MenuItem value={DIFFERENCE}>Difference of {CHANNEL_LOOK[channel].title.toLowerCase()}</MenuItem>

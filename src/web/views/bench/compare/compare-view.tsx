@@ -127,29 +127,12 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
         <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />
         {mode === 'difference' && (
           <>
-            <SliceSelect
-              value={slice.axis}
-              off={false}
-              onChange={(axis) => {
-                setSlice({ ...slice, axis });
-              }}
-            />
-            <SlicePlace
-              at={slice.at}
-              onChange={(at) => {
-                setSlice({ ...slice, at });
-              }}
-            />
+            <SliceSelect value={slice.axis} off={false} onChange={(axis) => setSlice({ ...slice, axis })} />
+            <SlicePlace at={slice.at} onChange={(at) => setSlice({ ...slice, at })} />
           </>
         )}
         <Box sx={{ flex: 1 }} />
-        <Button
-          color="inherit"
-          size="small"
-          onClick={() => {
-            navigate({ with: null });
-          }}
-        >
+        <Button color="inherit" size="small" onClick={() => navigate({ with: null })}>
           End comparing (C)
         </Button>
       </Box>

@@ -151,9 +151,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
           aria-valuemin={0}
           aria-valuemax={100}
           aria-valuenow={Math.round(at * 100)}
-          onPointerDown={(e) => {
-            e.currentTarget.setPointerCapture(e.pointerId);
-          }}
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
           onPointerMove={(e) => {
             if (e.buttons & 1) move(e);
           }}

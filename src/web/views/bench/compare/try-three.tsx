@@ -94,9 +94,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
             step={meta?.step}
             ratio={meta?.ratio}
             integer={integer}
-            onChange={(v) => {
-              setValues((all) => all.map((old, m) => (m === n ? v : old)));
-            }}
+            onChange={(v) => setValues((all) => all.map((old, m) => (m === n ? v : old)))}
           />
           <span
             className="mono"
@@ -180,22 +178,14 @@ function Tried({ name, sketches, tried, shotId, wanted, onWanted, titleOf, contr
           min={firstFrame}
           max={lastFrame}
           step={1}
-          onChange={(_e, v) => {
-            onWanted(v);
-          }}
+          onChange={(_e, v) => onWanted(v)}
           sx={{ width: 260, mx: 1 }}
         />
         <span className="mono" data-testid="tried-frame" style={{ color: c.dim, whiteSpace: 'nowrap' }}>
           frame {Number.isFinite(frame) ? frame : '–'}
         </span>
         {wanted !== null && (
-          <Button
-            size="small"
-            color="inherit"
-            onClick={() => {
-              onWanted(null);
-            }}
-          >
+          <Button size="small" color="inherit" onClick={() => onWanted(null)}>
             Newest
           </Button>
         )}

@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import { scaleLinear, scaleLog } from 'd3-scale';
 import { type KeyboardEvent, type PointerEvent, type ReactElement, useDeferredValue, useMemo, useRef, useState } from 'react';
 import { putAtPath, resolvePlan, type Settings, settingsSchema, valueAtPath } from '#core/shot';
 import { formatQuantity, formatSeconds, type Unit } from '#core/units';
@@ -60,8 +61,8 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
   const now = at(shown);
   const left = Math.max(0, fields.budgets.time - spent.seconds);
   const top = Math.max((now?.likely ?? 0) * 2.2, Math.min(left * 1.15, (points[points.length - 1]?.likely ?? 1) * 1.1), 1);
-  const x = (v: number): number => PLOT.left + (Math.log(v / from) / Math.log(to / from)) * (PLOT.right - PLOT.left);
-  const y = (s: number): number => PLOT.bottom - (Math.min(s, top * 1.05) / top) * (PLOT.bottom - PLOT.top);
+  const x = scaleLog([from, to], [PLOT.left, PLOT.right]).clamp(true);
+  const y = scaleLinear([0, top * 1.05], [PLOT.bottom, PLOT.top - 0.05 * (PLOT.bottom - PLOT.top)]).clamp(true);
   const line = points.map((p, n) => `${n === 0 ? 'M' : 'L'}${x(p.v).toFixed(1)} ${y(p.likely).toFixed(1)}`).join('');
   const band = [...points.map((p) => [x(p.v), y(p.high)]), ...[...points].reverse().map((p) => [x(p.v), y(p.low)])]
     .map(([a, b]) => `${(a ?? 0).toFixed(1)},${(b ?? 0).toFixed(1)}`)
@@ -71,9 +72,7 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
   };
   const valueAt = (event: PointerEvent): number => {
     const box = svg.current?.getBoundingClientRect();
-    const px = box ? ((event.clientX - box.left) / box.width) * WIDTH : 0;
-    const part = Math.min(1, Math.max(0, (px - PLOT.left) / (PLOT.right - PLOT.left)));
-    return short(from * (to / from) ** part);
+    return short(x.invert(box ? ((event.clientX - box.left) / box.width) * WIDTH : 0));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     const step = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];

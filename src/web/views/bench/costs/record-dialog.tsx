@@ -6,10 +6,10 @@ import IconButton from '@mui/material/IconButton';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Tooltip from '@mui/material/Tooltip';
-import { type ReactElement, Suspense, useEffect, useMemo, useState } from 'react';
+import { type ReactElement, Suspense, useMemo, useState } from 'react';
 import { QUANTITIES, type Quantity, type RecordEntry, pairsOf, statisticsOf } from '#core/cost';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
-import { commands } from '#web/commands';
+import { useCommands } from '#web/commands';
 import { Chart } from '#web/plot';
 import { useEvidence } from '#web/state';
 import { type Colours, Empty, Icon, Loading, useColours } from '#web/ui';
@@ -24,42 +24,15 @@ const NAMES: Readonly<Record<Quantity, { title: string; show: (v: number) => str
 /** Opens the prediction record. */
 export function RecordButton({ slug }: { slug: string }): ReactElement {
   const [open, setOpen] = useState(false);
-  useEffect(
-    () =>
-      commands.register([
-        {
-          id: 'record',
-          title: 'Prediction record',
-          keys: null,
-          run: () => {
-            setOpen(true);
-          },
-        },
-      ]),
-    [],
-  );
+  useCommands([{ id: 'record', title: 'Prediction record', keys: null, run: () => setOpen(true) }]);
   return (
     <>
       <Tooltip title="How good were the predictions? The prediction record">
-        <IconButton
-          size="small"
-          aria-label="Prediction record"
-          onClick={() => {
-            setOpen(true);
-          }}
-          sx={{ p: 0.5, flexShrink: 0 }}
-        >
+        <IconButton size="small" aria-label="Prediction record" onClick={() => setOpen(true)} sx={{ p: 0.5, flexShrink: 0 }}>
           <Icon name="record" size={16} />
         </IconButton>
       </Tooltip>
-      {open && (
-        <RecordDialog
-          slug={slug}
-          onClose={() => {
-            setOpen(false);
-          }}
-        />
-      )}
+      {open && <RecordDialog slug={slug} onClose={() => setOpen(false)} />}
     </>
   );
 }

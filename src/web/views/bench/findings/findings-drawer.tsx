@@ -37,19 +37,11 @@ export function FindingItem({ finding, plain = false }: { finding: Finding; plai
       <Box sx={{ fontSize: 12.5, color: c.dim, my: 0.4 }}>{finding.text}</Box>
       {!plain && (
         <Box sx={{ display: 'flex', gap: 1.5, fontSize: 12, mb: 0.4 }}>
-          <Link
-            onClick={() => {
-              navigate({ group: finding.group === 'detail' ? null : finding.group }, { replace: true });
-            }}
-          >
+          <Link onClick={() => navigate({ group: finding.group === 'detail' ? null : finding.group }, { replace: true })}>
             Open {GROUPS[finding.group].title}
           </Link>
           {finding.frames && (
-            <Link
-              onClick={() => {
-                navigate({ frame: finding.frames?.from ?? null }, { replace: true });
-              }}
-            >
+            <Link onClick={() => navigate({ frame: finding.frames?.from ?? null }, { replace: true })}>
               Go to {framesText(finding.frames)}
             </Link>
           )}

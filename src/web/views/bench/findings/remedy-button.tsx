@@ -21,9 +21,7 @@ export function RemedyButton({ remedy }: { remedy: Remedy }): ReactElement {
   return (
     <Box
       component="button"
-      onClick={() => {
-        applyRemedy(remedy);
-      }}
+      onClick={() => applyRemedy(remedy)}
       sx={{
         all: 'unset',
         cursor: 'pointer',

@@ -148,9 +148,7 @@ export function FrameStrip({ fields, run, frames, frame, state, playback, predic
             setHover(at(e));
             if (e.buttons & 1) scrub(at(e));
           }}
-          onPointerLeave={() => {
-            setHover(null);
-          }}
+          onPointerLeave={() => setHover(null)}
           onWheel={onWheel}
           onKeyDown={(e) => {
             if (e.key === 'ArrowLeft') playback.step(-1);

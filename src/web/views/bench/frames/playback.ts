@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { LookChannel } from '#core/look';
-import { commands } from '#web/commands';
+import { useCommands } from '#web/commands';
 import { isReady } from './frame-store';
 
 interface PlaybackInput {
@@ -62,28 +62,10 @@ export function usePlayback({ run, frame, channel, stored, framesPerSecond, goTo
     };
   }, [playing, run, channel, framesPerSecond, goTo]);
 
-  useEffect(
-    () =>
-      commands.register([
-        { id: 'play', title: 'Play or stop', keys: ' ', run: toggle },
-        {
-          id: 'frame-back',
-          title: 'One frame back',
-          keys: ',',
-          run: () => {
-            step(-1);
-          },
-        },
-        {
-          id: 'frame-on',
-          title: 'One frame on',
-          keys: '.',
-          run: () => {
-            step(1);
-          },
-        },
-      ]),
-    [toggle, step],
-  );
+  useCommands([
+    { id: 'play', title: 'Play or stop', keys: ' ', run: toggle },
+    { id: 'frame-back', title: 'One frame back', keys: ',', run: () => step(-1) },
+    { id: 'frame-on', title: 'One frame on', keys: '.', run: () => step(1) },
+  ]);
   return { playing, toggle, step, first, last };
 }

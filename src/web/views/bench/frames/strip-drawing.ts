@@ -1,3 +1,4 @@
+import { scaleLinear } from 'd3-scale';
 import type { CacheState, FrameDto } from '#protocol';
 import type { Colours } from '#web/ui';
 
@@ -18,6 +19,8 @@ const MIN_CELL = 4;
 const TOP = 12;
 const TICKS = 24;
 const LABELS = 18;
+/** Room for a frame's number, pixels; round steps may come half as near again. */
+const LABEL_EVERY = 70;
 
 export function layoutStrip(first: number, last: number, width: number): StripLayout {
   const count = last - first + 1;
@@ -203,11 +206,19 @@ function labels(g: CanvasRenderingContext2D, { layout, firstFrame, colours: c }:
   g.fillStyle = c.dim;
   g.font = "11px 'JetBrains Mono Variable', monospace";
   g.textBaseline = 'top';
-  const perFrame = layout.cell / layout.perCell;
-  const step = [1, 2, 4, 6, 12, 24, 48, 96, 240, 480, 960].find((s) => s * perFrame >= 44) ?? 2400;
   if (layout.first < firstFrame) g.fillText(`pre-roll ${String(firstFrame - layout.first)}`, layout.left, bottom + 4);
   const start = Math.max(layout.first, firstFrame);
-  for (let f = firstFrame + Math.ceil((start - firstFrame) / step) * step; f <= layout.last; f += step) {
+  for (const f of labelledFrames(start, layout.last, ((layout.last - start + 1) * layout.cell) / layout.perCell)) {
     g.fillText(String(f), layout.x(f), bottom + 4);
   }
+}
+
+/** The first frame and round ones after it, no nearer to each other than their numbers are wide. */
+export function labelledFrames(first: number, last: number, room: number): number[] {
+  const round = scaleLinear()
+    .domain([first, Math.max(last, first + 1)])
+    .ticks(Math.max(1, room / LABEL_EVERY))
+    .filter((f) => Number.isInteger(f) && f <= last);
+  const step = (round[1] ?? last) - (round[0] ?? first);
+  return [first, ...round.filter((f) => f > first && f - first >= step * 0.75)];
 }

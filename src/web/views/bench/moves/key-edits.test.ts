@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Key } from '#core/moves';
-import { keysWithin, movedKeys, niceRange, slopeOf, withKey, withoutKeys } from './key-edits';
+import { keysWithin, movedKeys, slopeOf, withKey, withoutKeys } from './key-edits';
 
 const key = (frame: number, value: number): Key => ({ frame, value, then: 'smooth', arrive: null, leave: null });
 const keys = [key(1, 0), key(10, 5), key(20, 2)];
@@ -56,16 +56,5 @@ describe('editing keys', () => {
     expect([...keysWithin(keys, [12, 0], [6, -1])]).toEqual([0, 1]);
     expect(slopeOf(keys, 1, 'leave')).toBe(0);
     expect(slopeOf([{ ...key(1, 0), leave: 3 }, key(2, 1)], 0, 'leave')).toBe(3);
-  });
-
-  it('finds round numbers around what is shown', () => {
-    expect(niceRange([0, 3.7])).toEqual({ low: 0, high: 4, step: 1 });
-    expect(niceRange([-3.7, 1])).toMatchObject({ low: -4, high: 2 });
-    const flat = niceRange([5, 5]);
-    expect(flat.low).toBeLessThan(5);
-    expect(flat.high).toBeGreaterThan(5);
-    expect(niceRange([0, 0])).toEqual({ low: 0, high: 0.5, step: 0.5 });
-    expect(niceRange([-2, 0])).toMatchObject({ low: -2.5, high: 0 });
-    expect(niceRange([NaN, Infinity])).toMatchObject({ step: 0.5 });
   });
 });

@@ -59,17 +59,3 @@ export const keysWithin = (keys: readonly Key[], frames: readonly [number, numbe
         : [],
     ),
   );
-
-/** Round numbers between which all values lie, with some room, and steps between them. */
-export function niceRange(values: readonly number[]): { readonly low: number; readonly high: number; readonly step: number } {
-  const finite = values.filter(Number.isFinite);
-  const [least, most] = finite.length > 0 ? [Math.min(...finite), Math.max(...finite)] : [0, 1];
-  const span = most - least || Math.abs(most) || 1;
-  const raw = span / 4;
-  const magnitude = 10 ** Math.floor(Math.log10(raw));
-  const step = ([1, 2, 5, 10].find((n) => n * magnitude >= raw) ?? 10) * magnitude;
-  const low = Math.floor((least - 0.05 * span) / step) * step;
-  const high = Math.ceil((most + 0.05 * span) / step) * step;
-  // Amounts that are never negative begin at nothing; what stands at nothing has room above.
-  return { low: least >= 0 ? Math.max(0, low) : low, high: most <= 0 && least < 0 ? Math.min(0, high) : high, step };
-}

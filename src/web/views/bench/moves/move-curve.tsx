@@ -1,16 +1,12 @@
 import Box from '@mui/material/Box';
-import { type KeyboardEvent, type PointerEvent, type ReactElement, useRef, useState } from 'react';
+import { type KeyboardEvent, type MouseEvent, type ReactElement, useRef } from 'react';
 import type { Key } from '#core/moves';
-import { canonicalJson } from '#core/shot';
 import { type Unit, formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
-import { changedKeys, keysWithin, movedKeys, niceRange, slopeOf, withKey, withoutKeys } from './key-edits';
-
-const WIDTH = 720;
-const HEIGHT = 270;
-const PLOT = { left: 64, right: 706, top: 12, bottom: 244 };
-/** Handles of a slope stand this far from their key, in the drawing's units. */
-const ARM = 46;
+import { CurveKey } from './curve-key';
+import { HEIGHT, PLOT, WIDTH, frameScale, frameTicks, valueScale } from './curve-scales';
+import { movedKeys, withKey, withoutKeys } from './key-edits';
+import { placeOf, useCurveDrag } from './use-curve-drag';
 
 interface MoveCurveProps {
   readonly title: string;
@@ -26,70 +22,25 @@ interface MoveCurveProps {
   readonly onKeys: (keys: readonly Key[]) => void;
 }
 
-type Drag =
-  | { readonly kind: 'keys'; readonly x: number; readonly y: number; readonly from: readonly Key[]; readonly picked: ReadonlySet<number> }
-  | { readonly kind: 'slope'; readonly index: number; readonly side: 'arrive' | 'leave'; readonly from: readonly Key[] }
-  | { readonly kind: 'box'; readonly frame: number; readonly value: number };
+const SAMPLES = 240;
 
 /** Value against frames: keys are dragged (they snap to frames), picked by a box, added by a double click, stepped by the arrow keys, taken by Delete. */
 export function MoveCurve({ title, unit, frames, valueAt, keys, picked, now, onPick, onKeys }: MoveCurveProps): ReactElement {
   const c = useColours();
   const svg = useRef<SVGSVGElement>(null);
-  const [drag, setDrag] = useState<Drag | null>(null);
-  const [dragged, setDragged] = useState<{ readonly keys: readonly Key[]; readonly picked: ReadonlySet<number> } | null>(null);
-  const [box, setBox] = useState<{ readonly frame: number; readonly value: number } | null>(null);
   const [first, last] = frames;
-  const shown = dragged?.keys ?? keys;
-  const chosen = dragged?.picked ?? picked;
-  // The range stays while something is dragged: what is under the hand must not run away.
-  const held = useRef<ReturnType<typeof niceRange> | null>(null);
-  const samples = Array.from({ length: 241 }, (_v, n) => first + ((last - first) * n) / 240);
-  const values = samples.map((f) => valueAt(f, shown));
-  const range = drag && held.current ? held.current : niceRange([...values, ...(shown ?? []).map((k) => k.value)]);
-  held.current = range;
-  const { low, high, step } = range;
-  const x = (frame: number): number => PLOT.left + ((frame - first) / Math.max(1, last - first)) * (PLOT.right - PLOT.left);
-  const y = (value: number): number => PLOT.bottom - ((value - low) / (high - low)) * (PLOT.bottom - PLOT.top);
-  const perFrame = (PLOT.right - PLOT.left) / Math.max(1, last - first);
-  const perValue = (PLOT.bottom - PLOT.top) / (high - low);
-  const at = (event: PointerEvent | React.MouseEvent): { frame: number; value: number } => {
-    const rect = svg.current?.getBoundingClientRect();
-    const px = rect ? ((event.clientX - rect.left) / rect.width) * WIDTH : 0;
-    const py = rect ? ((event.clientY - rect.top) / rect.height) * HEIGHT : 0;
-    return { frame: first + (px - PLOT.left) / perFrame, value: low + (PLOT.bottom - py) / perValue };
-  };
+  const x = frameScale(frames);
+  const sampled = (of: readonly Key[] | null): [number, number][] =>
+    Array.from({ length: SAMPLES + 1 }, (_v, n) => first + ((last - first) * n) / SAMPLES).map((f) => [f, valueAt(f, of)]);
+  // The range is that of what is kept, not of what is dragged: what is under the hand must not run away.
+  const y = valueScale([...sampled(keys).map(([, v]) => v), ...(keys ?? []).map((k) => k.value)]);
+  const rows = y.ticks(5);
+  const step = (rows[1] ?? 1) - (rows[0] ?? 0);
   const round = (value: number): number => Number((Math.round(value / (step / 100)) * (step / 100)).toPrecision(8));
+  const drag = useCurveDrag({ svg, x, y, round, keys, picked, onPick, onKeys });
+  const shown = drag.dragged?.keys ?? keys;
+  const chosen = drag.dragged?.picked ?? picked;
 
-  /** What the keys are with the hand at the event's place; null when no keys are dragged. */
-  const draggedBy = (event: PointerEvent): { readonly keys: readonly Key[]; readonly picked: ReadonlySet<number> } | null => {
-    const p = at(event);
-    if (drag?.kind === 'keys') {
-      return movedKeys(drag.from, drag.picked, Math.round(p.frame - drag.x), event.shiftKey ? 0 : round(p.value - drag.y));
-    }
-    const key = drag?.kind === 'slope' ? drag.from[drag.index] : undefined;
-    if (drag?.kind !== 'slope' || !key) return null;
-    const run = p.frame - key.frame;
-    const side = drag.side === 'leave' ? Math.max(run, 0.2) : Math.min(run, -0.2);
-    const slope = Number(((p.value - key.value) / side).toPrecision(4));
-    return { keys: changedKeys(drag.from, new Set([drag.index]), { [drag.side]: slope }), picked };
-  };
-  const onMove = (event: PointerEvent): void => {
-    if (drag?.kind === 'box') setBox(at(event));
-    else if (drag) setDragged(draggedBy(event));
-  };
-  // By where the hand lets go, not by the last picture of the drag: on a busy machine that is an older one.
-  const onUp = (event: PointerEvent): void => {
-    const p = at(event);
-    const done = draggedBy(event);
-    if (drag?.kind === 'box' && keys) onPick(keysWithin(keys, [drag.frame, p.frame], [drag.value, p.value]));
-    else if (done && drag && 'from' in drag && canonicalJson(done.keys) !== canonicalJson(drag.from) && (drag.kind === 'keys' || dragged)) {
-      onPick(done.picked);
-      onKeys(done.keys);
-    }
-    setDrag(null);
-    setDragged(null);
-    setBox(null);
-  };
   const onKeyDown = (event: KeyboardEvent): void => {
     if (!keys || picked.size === 0) return;
     const frameStep = { ArrowLeft: -1, ArrowRight: 1 }[event.key] ?? 0;
@@ -105,23 +56,25 @@ export function MoveCurve({ title, unit, frames, valueAt, keys, picked, now, onP
     event.preventDefault();
     event.stopPropagation();
   };
-
-  const path = values
-    .map((v, n) =>
-      Number.isFinite(v)
-        ? `${n === 0 || !Number.isFinite(values[n - 1] ?? NaN) ? 'M' : 'L'}${x(samples[n] ?? 0).toFixed(1)} ${y(v).toFixed(1)}`
-        : '',
+  const addKey = (event: MouseEvent): void => {
+    if (!keys) return;
+    const p = placeOf(event, { svg, x, y });
+    const added = withKey(keys, Math.round(p.frame), round(p.value));
+    onPick(new Set([added.index]));
+    onKeys(added.keys);
+  };
+  const path = sampled(shown)
+    .map(([f, v], n, all) =>
+      Number.isFinite(v) ? `${Number.isFinite(all[n - 1]?.[1] ?? NaN) ? 'L' : 'M'}${x(f).toFixed(1)} ${y(v).toFixed(1)}` : '',
     )
     .join('');
-  const rows = Array.from({ length: Math.round((high - low) / step) + 1 }, (_v, n) => low + n * step);
-  const gap = [1, 2, 4, 8, 12, 24, 48, 96, 240, 480, 1000].find((n) => n * perFrame >= 46) ?? 2000;
-  const columns = Array.from({ length: Math.floor((last - first) / gap) + 1 }, (_v, n) => first + n * gap);
+  const help = keys ? `: ${String(keys.length)} keys, ${String(picked.size)} picked; arrow keys move what is picked, Delete takes it` : '';
   return (
     <Box
       sx={{ border: `1px solid ${c.line}`, borderRadius: 1.5, bgcolor: c.page, outlineOffset: 2 }}
       tabIndex={keys ? 0 : undefined}
       role="group"
-      aria-label={`${title} over the shot${keys ? `: ${String(keys.length)} keys, ${String(picked.size)} picked; arrow keys move what is picked, Delete takes it` : ''}`}
+      aria-label={`${title} over the shot${help}`}
       onKeyDown={onKeyDown}
       data-testid="move-curve"
     >
@@ -129,113 +82,56 @@ export function MoveCurve({ title, unit, frames, valueAt, keys, picked, now, onP
         ref={svg}
         viewBox={`0 0 ${String(WIDTH)} ${String(HEIGHT)}`}
         style={{ display: 'block', width: '100%', touchAction: 'none', cursor: keys ? 'crosshair' : 'default' }}
-        onPointerDown={(e) => {
-          if (!keys) return;
-          e.currentTarget.setPointerCapture(e.pointerId);
-          const p = at(e);
-          setDrag({ kind: 'box', ...p });
-          setBox(p);
-        }}
-        onPointerMove={onMove}
-        onPointerUp={onUp}
-        onDoubleClick={(e) => {
-          if (!keys) return;
-          const p = at(e);
-          const added = withKey(keys, Math.round(p.frame), round(p.value));
-          onPick(new Set([added.index]));
-          onKeys(added.keys);
-        }}
+        onPointerDown={drag.takeBox}
+        onPointerMove={drag.onMove}
+        onPointerUp={drag.onUp}
+        onDoubleClick={addKey}
       >
-        <g stroke={c.line} strokeWidth={1}>
+        <g stroke={c.line} fontSize={11} fontFamily="JetBrains Mono Variable, monospace">
           {rows.map((v) => (
-            <path key={v} d={`M${String(PLOT.left)} ${y(v).toFixed(1)}H${String(PLOT.right)}`} />
+            <g key={v}>
+              <path d={`M${String(PLOT.left)} ${y(v).toFixed(1)}H${String(PLOT.right)}`} />
+              <text x={PLOT.left - 10} y={y(v) + 4} textAnchor="end" stroke="none" fill={c.dim}>
+                {formatQuantity(v, unit, { digits: 3 })}
+              </text>
+            </g>
           ))}
-          {columns.map((f) => (
-            <path key={f} d={`M${x(f).toFixed(1)} ${String(PLOT.top)}V${String(PLOT.bottom)}`} strokeOpacity={0.5} />
-          ))}
-        </g>
-        <g fontSize={11} fill={c.dim} fontFamily="JetBrains Mono Variable, monospace">
-          {rows.map((v) => (
-            <text key={v} x={PLOT.left - 10} y={y(v) + 4} textAnchor="end">
-              {formatQuantity(Math.abs(v) < step / 1e6 ? 0 : v, unit, { digits: 3 })}
-            </text>
-          ))}
-          {columns.map((f) => (
-            <text key={f} x={x(f)} y={PLOT.bottom + 17} textAnchor="middle">
-              {f}
-            </text>
+          {frameTicks(x, 13).map((f) => (
+            <g key={f}>
+              <path d={`M${x(f).toFixed(1)} ${String(PLOT.top)}V${String(PLOT.bottom)}`} strokeOpacity={0.5} />
+              <text x={x(f)} y={PLOT.bottom + 17} textAnchor="middle" stroke="none" fill={c.dim}>
+                {f}
+              </text>
+            </g>
           ))}
         </g>
         {now !== null && now >= first && now <= last && (
           <path d={`M${x(now).toFixed(1)} ${String(PLOT.top)}V${String(PLOT.bottom)}`} stroke={c.selected} strokeWidth={1.2} />
         )}
         <path d={path} fill="none" stroke={c.fresh} strokeWidth={2} />
-        {drag?.kind === 'box' && box && (
+        {drag.box && (
           <rect
-            x={Math.min(x(drag.frame), x(box.frame))}
-            y={Math.min(y(drag.value), y(box.value))}
-            width={Math.abs(x(drag.frame) - x(box.frame))}
-            height={Math.abs(y(drag.value) - y(box.value))}
+            x={Math.min(...drag.box.map((p) => x(p.frame)))}
+            y={Math.min(...drag.box.map((p) => y(p.value)))}
+            width={Math.abs(x(drag.box[0].frame) - x(drag.box[1].frame))}
+            height={Math.abs(y(drag.box[0].value) - y(drag.box[1].value))}
             fill={c.selected}
             fillOpacity={0.12}
             stroke={c.selected}
           />
         )}
-        {(shown ?? []).map((k, n) => (
-          <g key={n}>
-            {chosen.size === 1 &&
-              chosen.has(n) &&
-              (['arrive', 'leave'] as const)
-                .filter((side) =>
-                  side === 'leave' ? k.then === 'smooth' && n + 1 < (shown?.length ?? 0) : n > 0 && shown?.[n - 1]?.then === 'smooth',
-                )
-                .map((side) => {
-                  const slope = slopeOf(shown ?? [], n, side);
-                  const [dx, dy] = [perFrame, -slope * perValue];
-                  const length = Math.hypot(dx, dy);
-                  const way = (side === 'leave' ? ARM : -ARM) / length;
-                  const [hx, hy] = [x(k.frame) + dx * way, y(k.value) + dy * way];
-                  return (
-                    <g key={side}>
-                      <path d={`M${x(k.frame).toFixed(1)} ${y(k.value).toFixed(1)}L${hx.toFixed(1)} ${hy.toFixed(1)}`} stroke={c.dim} />
-                      <circle
-                        cx={hx}
-                        cy={hy}
-                        r={4.5}
-                        fill={k[side] === null ? c.page : c.dim}
-                        stroke={c.dim}
-                        style={{ cursor: 'grab' }}
-                        onPointerDown={(e) => {
-                          e.stopPropagation();
-                          svg.current?.setPointerCapture(e.pointerId);
-                          setDrag({ kind: 'slope', index: n, side, from: keys ?? [] });
-                        }}
-                      />
-                    </g>
-                  );
-                })}
-            <rect
-              x={x(k.frame) - 5}
-              y={y(k.value) - 5}
-              width={10}
-              height={10}
-              transform={`rotate(45 ${x(k.frame).toFixed(1)} ${y(k.value).toFixed(1)})`}
-              fill={chosen.has(n) ? c.selected : c.raised}
-              stroke={chosen.has(n) ? c.text : c.fresh}
-              strokeWidth={1.5}
-              style={{ cursor: 'move' }}
-              data-key={n}
-              onPointerDown={(e) => {
-                e.stopPropagation();
-                if (!keys) return;
-                svg.current?.setPointerCapture(e.pointerId);
-                const p = at(e);
-                const next = picked.has(n) ? picked : e.shiftKey ? new Set([...picked, n]) : new Set([n]);
-                onPick(next);
-                setDrag({ kind: 'keys', x: p.frame, y: p.value, from: keys, picked: next });
-              }}
-            />
-          </g>
+        {(shown ?? []).map((_k, n) => (
+          <CurveKey
+            key={n}
+            keys={shown ?? []}
+            n={n}
+            picked={chosen.has(n)}
+            alone={chosen.size === 1 && chosen.has(n)}
+            x={x}
+            y={y}
+            onTake={(e) => drag.takeKeys(e, n)}
+            onTakeSlope={(e, side) => drag.takeSlope(e, n, side)}
+          />
         ))}
       </svg>
     </Box>

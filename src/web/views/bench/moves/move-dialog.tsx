@@ -185,22 +185,14 @@ function HoldRow({
       min={n === 0 ? range[0] : limits?.[0]}
       max={n === 1 ? range[1] : limits?.[1]}
       width={110}
-      onChange={(v) => {
-        onChange(n === 0 ? [v, limits?.[1] ?? range[1]] : [limits?.[0] ?? range[0], v]);
-      }}
+      onChange={(v) => onChange(n === 0 ? [v, limits?.[1] ?? range[1]] : [limits?.[0] ?? range[0], v])}
     />
   );
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mt: 1, minHeight: 30 }}>
       <FormControlLabel
         control={
-          <Switch
-            size="small"
-            checked={limits !== undefined}
-            onChange={(e) => {
-              onChange(e.target.checked ? [...range] : undefined);
-            }}
-          />
+          <Switch size="small" checked={limits !== undefined} onChange={(e) => onChange(e.target.checked ? [...range] : undefined)} />
         }
         label="Hold between"
         sx={{ ml: '-4px', mr: 0, '& .MuiFormControlLabel-label': { fontSize: 13 } }}
@@ -330,9 +322,7 @@ function KeyRow({ keys, picked, unit, frame, onPick, onKeys }: KeyRowProps): Rea
               value={key.value}
               unit={unit}
               width={110}
-              onChange={(v) => {
-                onKeys(movedKeys(keys, picked, 0, v - key.value).keys);
-              }}
+              onChange={(v) => onKeys(movedKeys(keys, picked, 0, v - key.value).keys)}
             />
           </label>
           <label>
@@ -341,9 +331,7 @@ function KeyRow({ keys, picked, unit, frame, onPick, onKeys }: KeyRowProps): Rea
               size="small"
               value={key.then}
               inputProps={{ 'aria-label': 'How the curve goes on' }}
-              onChange={(e) => {
-                onKeys(changedKeys(keys, picked, { then: e.target.value }));
-              }}
+              onChange={(e) => onKeys(changedKeys(keys, picked, { then: e.target.value }))}
             >
               {Object.entries(ONWARD).map(([k, title]) => (
                 <MenuItem key={k} value={k}>
@@ -356,9 +344,7 @@ function KeyRow({ keys, picked, unit, frame, onPick, onKeys }: KeyRowProps): Rea
             size="small"
             color="inherit"
             disabled={[...picked].every((n) => keys[n]?.arrive === null && keys[n].leave === null)}
-            onClick={() => {
-              onKeys(changedKeys(keys, picked, { arrive: null, leave: null }));
-            }}
+            onClick={() => onKeys(changedKeys(keys, picked, { arrive: null, leave: null }))}
           >
             Slopes by itself
           </Button>

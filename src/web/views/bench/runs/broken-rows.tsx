@@ -25,9 +25,7 @@ export function BrokenRows({ shot }: { shot: ShotDto }): ReactElement | null {
       <Alert
         severity="error"
         variant="outlined"
-        onClose={() => {
-          setClosed(true);
-        }}
+        onClose={() => setClosed(true)}
         sx={{ bgcolor: 'background.paper', pointerEvents: 'auto', maxWidth: 640, maxHeight: 200, overflow: 'auto' }}
       >
         {shot.broken.map((b) => (

@@ -81,13 +81,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
     <Box sx={box}>
       <Box sx={{ ...panel, display: 'flex', alignItems: 'center', gap: 1, width: 'fit-content', maxWidth: '100%' }}>
         <StateGlyph state={isSketch ? (active ? 'partial' : 'fresh') : state.state} />
-        <QuietButton
-          strong
-          label="Choose a run"
-          onClick={(e) => {
-            setMenu(e.currentTarget);
-          }}
-        >
+        <QuietButton strong label="Choose a run" onClick={(e) => setMenu(e.currentTarget)}>
           {runTitle(run)} <Icon name="down" size={12} />
         </QuietButton>
         <span
@@ -130,13 +124,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
           </Button>
         )}
         {!isSketch && <RunTools run={run} free={active || run.freed || run.framesDone === 0 ? null : free} />}
-        <Menu
-          open={menu !== null}
-          anchorEl={menu}
-          onClose={() => {
-            setMenu(null);
-          }}
-        >
+        <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
           {sketch.frames.length > 0 && (
             <MenuItem
               selected={isSketch}
@@ -257,9 +245,7 @@ function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): 
           value={text}
           placeholder="What is seen, what to try next"
           slotProps={{ htmlInput: { 'aria-label': 'Note', maxLength: 4000 } }}
-          onChange={(e) => {
-            setText(e.target.value);
-          }}
+          onChange={(e) => setText(e.target.value)}
           sx={{ width: 300, m: 1 }}
         />
       </Popover>

@@ -15,13 +15,7 @@ function Buttons(): ReactElement {
   return (
     <>
       {(['test', 'final'] as const).map((rung) => (
-        <button
-          key={rung}
-          disabled={starting}
-          onClick={() => {
-            press(rung);
-          }}
-        >
+        <button key={rung} disabled={starting} onClick={() => press(rung)}>
           {rung}
         </button>
       ))}

@@ -67,15 +67,7 @@ export function useStarter(): Starter {
     [predicted, spent, start],
   );
 
-  const dialog = asked && (
-    <StartDialog
-      rung={asked}
-      onClose={() => {
-        setAsked(null);
-      }}
-      onStart={() => void start(asked, true)}
-    />
-  );
+  const dialog = asked && <StartDialog rung={asked} onClose={() => setAsked(null)} onStart={() => void start(asked, true)} />;
   return { press, starting, dialog };
 }
 

@@ -81,13 +81,7 @@ export function BesideBounds(): ReactElement {
                 sx={{ flex: 1, fontWeight: 600, '& input': { p: '2px 0', fontSize: 13 } }}
               />
               <Tooltip title="Remove these bounds">
-                <IconButton
-                  size="small"
-                  aria-label={`Remove the bounds ${b.name}`}
-                  onClick={() => {
-                    put(beside.filter((o) => o !== b));
-                  }}
-                >
+                <IconButton size="small" aria-label={`Remove the bounds ${b.name}`} onClick={() => put(beside.filter((o) => o !== b))}>
                   <Icon name="close" size={13} />
                 </IconButton>
               </Tooltip>

@@ -57,9 +57,7 @@ export function Board(): ReactElement {
               role="tab"
               aria-selected={selected}
               title={cost ? `This change: ${cost.long}` : GROUPS[name].question}
-              onClick={() => {
-                navigate({ group: name === 'detail' ? null : name }, { replace: true });
-              }}
+              onClick={() => navigate({ group: name === 'detail' ? null : name }, { replace: true })}
               sx={{
                 flexDirection: 'column',
                 alignItems: 'flex-start',

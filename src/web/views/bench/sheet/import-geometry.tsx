@@ -7,13 +7,13 @@ import DialogTitle from '@mui/material/DialogTitle';
 import LinearProgress from '@mui/material/LinearProgress';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
-import { type DragEvent, type ReactElement, type ReactNode, useState } from 'react';
+import { type ReactElement, type ReactNode, useCallback, useState } from 'react';
 import { create } from 'zustand';
 import { FILE_UNITS, type FileUnit, importedShape } from '#core/shot';
 import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
 import type { GeometryInfo } from '#protocol';
 import { type RunningImport, startImport, useImportProgress, useSheet } from '#web/state';
-import { Icon, useColours } from '#web/ui';
+import { FileDrop, Icon, useColours } from '#web/ui';
 import { addImported } from './items';
 import { pickFiles } from './pick-file';
 
@@ -71,15 +71,7 @@ export function pickGeometry(group: ItemGroup): void {
 export function ImportButton({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
   return (
-    <Button
-      color="inherit"
-      variant="outlined"
-      size="small"
-      onClick={() => {
-        pickGeometry(group);
-      }}
-      sx={{ borderColor: c.line }}
-    >
+    <Button color="inherit" variant="outlined" size="small" onClick={() => pickGeometry(group)} sx={{ borderColor: c.line }}>
       From a file…
     </Button>
   );
@@ -87,48 +79,15 @@ export function ImportButton({ group }: { group: ItemGroup }): ReactElement {
 
 /** Takes geometry files that are dropped on what is in it. */
 export function GeometryDrop({ group, children }: { group: ItemGroup; children: ReactNode }): ReactElement {
-  const c = useColours();
-  const [over, setOver] = useState(false);
-  const carriesFiles = (e: DragEvent): boolean => e.dataTransfer.types.includes('Files');
+  const onDrop = useCallback((files: readonly File[]) => void importGeometryFiles(files, group), [group]);
   return (
-    <Box
-      onDragOver={(e) => {
-        if (!carriesFiles(e)) return;
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(e) => {
-        if (!e.currentTarget.contains(e.relatedTarget as Node | null)) setOver(false);
-      }}
-      onDrop={(e) => {
-        if (!carriesFiles(e)) return;
-        e.preventDefault();
-        setOver(false);
-        void importGeometryFiles([...e.dataTransfer.files], group);
-      }}
-      sx={{ position: 'relative', minHeight: 0, minWidth: 0, display: 'grid' }}
+    <FileDrop
+      invitation="Drop a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (numbered .ply)"
+      onDrop={onDrop}
+      sx={{ display: 'grid' }}
     >
       {children}
-      {over && (
-        <Box
-          sx={{
-            position: 'absolute',
-            inset: 8,
-            zIndex: 5,
-            border: `2px dashed ${c.selected}`,
-            borderRadius: 2,
-            display: 'grid',
-            placeItems: 'center',
-            bgcolor: 'rgba(0, 0, 0, 0.45)',
-            color: '#fff',
-            pointerEvents: 'none',
-            fontSize: 15,
-          }}
-        >
-          Drop a mesh (.obj .ply .stl .glb), a signed distance (.vdb) or points (numbered .ply)
-        </Box>
-      )}
-    </Box>
+    </FileDrop>
   );
 }
 
@@ -223,15 +182,7 @@ function ImportChoices({ info, first, onClose }: { info: GeometryInfo; first: It
           {info.kind === 'mesh' && info.seconds > 0 && `, moves for ${formatSeconds(info.seconds)}`}
         </Box>
         <Box sx={{ display: 'flex', gap: 1.5, mb: 1.5 }}>
-          <TextField
-            select
-            label="A file unit is"
-            value={unit}
-            sx={{ flex: 1 }}
-            onChange={(e) => {
-              setUnit(e.target.value as FileUnit);
-            }}
-          >
+          <TextField select label="A file unit is" value={unit} sx={{ flex: 1 }} onChange={(e) => setUnit(e.target.value as FileUnit)}>
             {(Object.keys(FILE_UNITS) as FileUnit[]).map((u) => (
               <MenuItem key={u} value={u}>
                 one {u}
@@ -239,15 +190,7 @@ function ImportChoices({ info, first, onClose }: { info: GeometryInfo; first: It
               </MenuItem>
             ))}
           </TextField>
-          <TextField
-            select
-            label="Up in the file"
-            value={up}
-            sx={{ width: 130 }}
-            onChange={(e) => {
-              setUp(e.target.value as 'y' | 'z');
-            }}
-          >
+          <TextField select label="Up in the file" value={up} sx={{ width: 130 }} onChange={(e) => setUp(e.target.value as 'y' | 'z')}>
             <MenuItem value="y">y axis</MenuItem>
             <MenuItem value="z">z axis</MenuItem>
           </TextField>
@@ -269,20 +212,10 @@ function ImportChoices({ info, first, onClose }: { info: GeometryInfo; first: It
         <Button color="inherit" onClick={onClose} sx={{ mr: 'auto' }}>
           Cancel
         </Button>
-        <Button
-          color="inherit"
-          onClick={() => {
-            add(other);
-          }}
-        >
+        <Button color="inherit" onClick={() => add(other)}>
           Add as a {name[other]}
         </Button>
-        <Button
-          variant="contained"
-          onClick={() => {
-            add(first);
-          }}
-        >
+        <Button variant="contained" onClick={() => add(first)}>
           Add as a {name[first]}
         </Button>
       </DialogActions>

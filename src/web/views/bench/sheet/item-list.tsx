@@ -47,20 +47,12 @@ function AddForce(): ReactElement {
         size="small"
         startIcon={<Icon name="add" size={14} />}
         aria-haspopup="menu"
-        onClick={(e) => {
-          setAnchor(e.currentTarget);
-        }}
+        onClick={(e) => setAnchor(e.currentTarget)}
         sx={{ borderColor: c.line }}
       >
         Add a force
       </Button>
-      <Menu
-        anchorEl={anchor}
-        open={anchor !== null}
-        onClose={() => {
-          setAnchor(null);
-        }}
-      >
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {Object.entries(FIELD_KINDS).map(([kind, title]) => (
           <MenuItem
             key={kind}
@@ -105,9 +97,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
           <Box sx={{ display: 'flex', alignItems: 'center', pr: 0.25 }}>
             <ButtonBase
               aria-expanded={n === open}
-              onClick={() => {
-                select(n === open ? null : { group, index: n });
-              }}
+              onClick={() => select(n === open ? null : { group, index: n })}
               sx={{ flex: 1, justifyContent: 'flex-start', px: 1.25, py: 0.6, gap: 1, minWidth: 0 }}
             >
               <span
@@ -129,21 +119,13 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
                 size="small"
                 aria-label={`${item.hidden ? 'Show' : 'Hide'} ${item.name}`}
                 aria-pressed={item.hidden}
-                onClick={() => {
-                  changeItem(group, n, { hidden: !item.hidden });
-                }}
+                onClick={() => changeItem(group, n, { hidden: !item.hidden })}
               >
                 <Icon name={item.hidden ? 'hidden' : 'eye'} size={14} />
               </IconButton>
             </Tooltip>
             <Tooltip title={`Remove this ${kind.one}`}>
-              <IconButton
-                size="small"
-                aria-label={`Remove ${item.name}`}
-                onClick={() => {
-                  removeItem(group, n);
-                }}
-              >
+              <IconButton size="small" aria-label={`Remove ${item.name}`} onClick={() => removeItem(group, n)}>
                 <Icon name="close" size={13} />
               </IconButton>
             </Tooltip>
@@ -192,9 +174,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
               variant="outlined"
               size="small"
               startIcon={<Icon name="add" size={14} />}
-              onClick={() => {
-                addItem(group);
-              }}
+              onClick={() => addItem(group)}
               sx={{ borderColor: c.line }}
             >
               Add a {kind.one}

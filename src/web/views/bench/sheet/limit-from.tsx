@@ -37,20 +37,12 @@ export function BoxFrom({ children, onTake, empty }: FromMenuProps): ReactElemen
         color="inherit"
         variant="outlined"
         aria-haspopup="menu"
-        onClick={(e) => {
-          setAnchor(e.currentTarget);
-        }}
+        onClick={(e) => setAnchor(e.currentTarget)}
         sx={{ borderColor: c.line, mt: 1 }}
       >
         {children}
       </Button>
-      <Menu
-        anchorEl={anchor}
-        open={anchor !== null}
-        onClose={() => {
-          setAnchor(null);
-        }}
-      >
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {all.map(({ title, box }, n) => (
           <MenuItem
             key={n}

@@ -6,7 +6,8 @@ import { REAL_SIZE_FORMULAS, atRealSize, realSize } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { say, useSheet } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
-import { CLEAR_SLOT, CONTROL } from './sheet-layout';
+import { PlainRow } from './plain-row';
+import { CONTROL } from './sheet-layout';
 
 /** Metres per unit, and a set built at 1:N brought to its real size in one edit. */
 export function RealSizeCalculator(): ReactElement {
@@ -50,10 +51,7 @@ export function RealSizeCalculator(): ReactElement {
   };
   return (
     <>
-      <Box
-        sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
-      >
-        <span title="Size of one scene unit of the programs that read the files. Belongs to the shot.">Metres per unit</span>
+      <PlainRow title="Metres per unit" help="Size of one scene unit of the programs that read the files. Belongs to the shot.">
         <NumberField
           label="Metres per unit"
           value={fields.metresPerUnit}
@@ -63,15 +61,10 @@ export function RealSizeCalculator(): ReactElement {
           step={1.1}
           ratio
           width={CONTROL}
-          onChange={(v) => {
-            editSheet((s) => ({ ...s, fields: { ...s.fields, metresPerUnit: v } }), 'Metres per unit');
-          }}
+          onChange={(v) => editSheet((s) => ({ ...s, fields: { ...s.fields, metresPerUnit: v } }), 'Metres per unit')}
         />
-      </Box>
-      <Box
-        sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
-      >
-        <span title="Seconds that pass in the computation in a second of the shot. Belongs to the shot.">Time scale</span>
+      </PlainRow>
+      <PlainRow title="Time scale" help="Seconds that pass in the computation in a second of the shot. Belongs to the shot.">
         <NumberField
           label="Time scale"
           value={fields.timeScale}
@@ -83,7 +76,7 @@ export function RealSizeCalculator(): ReactElement {
           width={CONTROL}
           onChange={setTimeScale}
         />
-      </Box>
+      </PlainRow>
       {fields.timeScale !== 1 && (
         <Box sx={{ color: c.dim, fontSize: 12 }} role="status" aria-label="What the time scale does">
           Reads {plain(1 / fields.timeScale ** 2)} times {fields.timeScale < 1 ? 'bigger' : 'as big'} (Froude: 1 / {plain(fields.timeScale)}
@@ -98,10 +91,7 @@ export function RealSizeCalculator(): ReactElement {
           For a set that was built at 1 : N. Lengths grow by N; speeds and times by its root, so that the motion keeps its Froude number
           under the same gravity.
         </Box>
-        <Box
-          sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, pr: `${String(CLEAR_SLOT + 4)}px` }}
-        >
-          <span>Built at 1 : N, N =</span>
+        <PlainRow title="Built at 1 : N, N =" help="How many times smaller than life the set was built.">
           <NumberField
             label="Built at 1 : N"
             value={factor}
@@ -113,7 +103,7 @@ export function RealSizeCalculator(): ReactElement {
             width={CONTROL}
             onChange={setFactor}
           />
-        </Box>
+        </PlainRow>
         <Box
           sx={{
             display: 'grid',
@@ -147,9 +137,7 @@ export function RealSizeCalculator(): ReactElement {
           <Button
             variant="outlined"
             color="inherit"
-            onClick={() => {
-              setTimeScale(r.timeScale);
-            }}
+            onClick={() => setTimeScale(r.timeScale)}
             disabled={factor === 1}
             sx={{ borderColor: c.line }}
           >

@@ -37,9 +37,7 @@ export function SmallerNote({ index }: { index: number }): ReactElement | null {
         size="small"
         color="inherit"
         variant="outlined"
-        onClick={() => {
-          edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: size } }));
-        }}
+        onClick={() => edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: size } }))}
         sx={{ py: 0, fontSize: 12, borderColor: c.line }}
       >
         Voxel size {formatQuantity(size, 'metre')}

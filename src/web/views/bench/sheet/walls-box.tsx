@@ -49,9 +49,9 @@ export function WallsBox({ meta }: { meta: FieldMeta }): ReactElement {
               component="button"
               aria-pressed={shut}
               title={`${title} (${axis}). ${shut ? 'Closed: a solid wall. Click to open it.' : 'Open: matter leaves there. Click to close it.'}`}
-              onClick={() => {
-                edit((s) => ({ ...s, bounds: { ...s.bounds, walls: { ...s.bounds.walls, [wall]: shut ? 'open' : 'closed' } } }));
-              }}
+              onClick={() =>
+                edit((s) => ({ ...s, bounds: { ...s.bounds, walls: { ...s.bounds.walls, [wall]: shut ? 'open' : 'closed' } } }))
+              }
               sx={{
                 all: 'unset',
                 cursor: 'pointer',

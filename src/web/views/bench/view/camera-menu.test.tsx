@@ -3,7 +3,8 @@ import { page } from 'vitest/browser';
 import { makeShot } from '#testing/values';
 import { useSheet } from '#web/state';
 import type { ViewportApi } from '#web/viewport';
-import { type CameraControls, CameraMenu } from './camera-menu';
+import { CameraMenu } from './camera-menu';
+import type { CameraControls } from './cameras';
 import { notice, showOnBench } from '../for-tests';
 
 const gate = { name: 'Gate', position: [4, 1.5, 6], target: [0, 1, 0], fieldOfView: 40, aspect: 16 / 9 } as const;

@@ -7,7 +7,8 @@ import { CHANNEL_LOOK, type LookChannel, RAMPS, isTint } from '#core/look';
 import { formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
 import type { HandleMode, SliceSetting, ViewportFrame } from '#web/viewport';
-import { CameraMenu, type CameraControls } from './camera-menu';
+import { CameraMenu } from './camera-menu';
+import type { CameraControls } from './cameras';
 import type { ShownRun } from '../runs/shown-run';
 import { ChannelSelect, GroundSelect, SHEET_SLICES, type SheetSlice, SlicePlace, SliceSelect, lookAt } from './view-controls';
 
@@ -73,9 +74,7 @@ export function ViewBar({
         <SliceSelect
           value={slice?.axis ?? 'off'}
           off
-          onChange={(axis) => {
-            onSlice(axis === 'off' ? null : { axis, at: slice?.at ?? 0.5 });
-          }}
+          onChange={(axis) => onSlice(axis === 'off' ? null : { axis, at: slice?.at ?? 0.5 })}
         />
         <GroundSelect />
         <CameraMenu controls={cameras} />
@@ -103,12 +102,7 @@ export function ViewBar({
               if (!sheet) onSliceChannel(v as LookChannel);
             }}
           />
-          <SlicePlace
-            at={slice.at}
-            onChange={(at) => {
-              onSlice({ axis: slice.axis, at });
-            }}
-          />
+          <SlicePlace at={slice.at} onChange={(at) => onSlice({ axis: slice.axis, at })} />
         </Box>
       )}
       {mode !== null && (

@@ -36,14 +36,7 @@ export function ChannelSelect<T extends string = LookChannel>({
   onChange,
 }: ChannelSelectProps<T>): ReactElement {
   return (
-    <Select
-      value={value}
-      sx={quiet}
-      inputProps={{ 'aria-label': label }}
-      onChange={(e) => {
-        onChange(e.target.value as T | LookChannel);
-      }}
-    >
+    <Select value={value} sx={quiet} inputProps={{ 'aria-label': label }} onChange={(e) => onChange(e.target.value as T | LookChannel)}>
       {KEPT_CHANNELS.filter((k) => tints || !isTint(k)).map((k) => (
         <MenuItem key={k} value={k} disabled={!kept.includes(k)}>
           {CHANNEL_LOOK[k].title}
@@ -62,14 +55,7 @@ export function ChannelSelect<T extends string = LookChannel>({
 export function GroundSelect(): ReactElement {
   const ground = useGround();
   return (
-    <Select
-      value={ground}
-      sx={quiet}
-      inputProps={{ 'aria-label': 'Ground' }}
-      onChange={(e) => {
-        setGround(e.target.value);
-      }}
-    >
+    <Select value={ground} sx={quiet} inputProps={{ 'aria-label': 'Ground' }} onChange={(e) => setGround(e.target.value)}>
       {(Object.keys(GROUNDS) as Ground[]).map((g) => (
         <MenuItem key={g} value={g}>
           {GROUNDS[g]}
@@ -97,14 +83,7 @@ export function SliceSelect<T extends Axis | 'off'>({
   onChange: (axis: T) => void;
 }): ReactElement {
   return (
-    <Select
-      value={value}
-      sx={quiet}
-      inputProps={{ 'aria-label': 'Slice' }}
-      onChange={(e) => {
-        onChange(e.target.value as T);
-      }}
-    >
+    <Select value={value} sx={quiet} inputProps={{ 'aria-label': 'Slice' }} onChange={(e) => onChange(e.target.value as T)}>
       {off && <MenuItem value="off">Slice off</MenuItem>}
       {(['x', 'y', 'z'] as const).map((axis) => (
         <MenuItem key={axis} value={axis}>
@@ -125,9 +104,7 @@ export function SlicePlace({ at, onChange }: { at: number; onChange: (at: number
       min={0}
       max={1}
       step={0.01}
-      onChange={(_e, v) => {
-        onChange(v);
-      }}
+      onChange={(_e, v) => onChange(v)}
       sx={{ width: 130 }}
     />
   );
