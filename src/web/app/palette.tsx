@@ -34,7 +34,7 @@ export function Palette({ mode, onClose }: PaletteProps): ReactElement {
           '& [cmdk-input]': { font: 'inherit', color: 'inherit', bgcolor: 'transparent', border: 0, outline: 0, width: '100%', p: 1.5 },
           '& [cmdk-list]': { borderTop: `1px solid ${c.line}`, maxHeight: 380, overflow: 'auto', py: 0.5 },
           '& [cmdk-item]': { display: 'flex', justifyContent: 'space-between', gap: 2, px: 2, py: 0.6, cursor: 'pointer' },
-          '& [cmdk-item][data-selected=true]': { bgcolor: c.raised },
+          '& [cmdk-item][data-selected=true]': { bgcolor: c.line },
           '& [cmdk-empty]': { px: 2, py: 1, color: c.dim },
         }}
       >
