@@ -116,7 +116,7 @@ export function runGas(team: Team, options: GasOptions, extras: RunExtras = {}):
 }
 
 /** Values of a channel by world voxel; where no tile holds it, the background. */
-export function voxelsOf(frame: GasFrame, name: string): (x: number, y: number, z: number, component?: number) => number {
+export function voxelsOf(frame: Pick<GasFrame, 'grids'>, name: string): (x: number, y: number, z: number, component?: number) => number {
   const grid = frame.grids.find((g) => g.name === name);
   if (!grid) throw new Error(`no channel ${name}`);
   const tiles = new Map<string, number>();
@@ -130,6 +130,6 @@ export function voxelsOf(frame: GasFrame, name: string): (x: number, y: number, 
 }
 
 /** Sum of a scalar channel over its active voxels. */
-export function sumOf(frame: GasFrame, name: string): number {
+export function sumOf(frame: Pick<GasFrame, 'grids'>, name: string): number {
   return frame.grids.find((g) => g.name === name)?.values.reduce((a, b) => a + b, 0) ?? 0;
 }

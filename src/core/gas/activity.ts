@@ -81,6 +81,17 @@ export function chooseActive(limit: Window, census: Census, mode: GasOptions['bo
   return { limit, flags, tiles: Int32Array.from(tiles) };
 }
 
+/** The set of given tiles. */
+export function activeOf(limit: Window, tiles: Int32Array): ActiveSet {
+  const [nx, ny, nz] = [limit.nx / TILE, limit.ny / TILE, limit.nz / TILE];
+  const flags = new Uint8Array(nx * ny * nz);
+  for (let n = 0; n < tiles.length; n += 3) {
+    const [x, y, z] = [limit.ox, limit.oy, limit.oz].map((o, a) => (tiles[n + a] ?? 0) - o / TILE) as [number, number, number];
+    flags[(z * ny + y) * nx + x] = 1;
+  }
+  return { limit, flags, tiles };
+}
+
 /**
  * Tiles that would be active for the same matter on voxels of half the size: what a coarse run, whose tiles are as large as what is in them, knows of a
  * finer one.

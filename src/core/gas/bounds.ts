@@ -20,7 +20,17 @@ import {
 } from '#core/grid';
 import { type Distance, union } from '#core/geometry';
 import type { Vec3 } from '#core/math';
-import { type ActiveSet, type Census, chooseActive, fitWindow, limitWindow, matterBox, tilesAtHalf, windowAround } from './activity';
+import {
+  type ActiveSet,
+  type Census,
+  activeOf,
+  chooseActive,
+  fitWindow,
+  limitWindow,
+  matterBox,
+  tilesAtHalf,
+  windowAround,
+} from './activity';
 import { findEdges, type EdgeFaces } from './edges';
 import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
 import type { GasOptions } from './options';
@@ -93,6 +103,15 @@ export class Bounds {
     this.geometry.setMoving(moving);
     for (const name of this.#names) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
     this.#adopt(set);
+  }
+
+  /** Window and active set as they were; every field ambient. */
+  restore(window: Window, tiles: Int32Array, moving: readonly MovingSolid[]): void {
+    this.window = window;
+    this.hierarchy.setWindow(window);
+    this.geometry.setMoving(moving);
+    for (const name of this.#names) fillWindow(this.team, window, this.fields[name], this.ambientOf(name));
+    this.#adopt(activeOf(this.limit, tiles));
   }
 
   /**

@@ -11,6 +11,7 @@ import type { GasOptions } from './options';
 import { type FrameReport, type Ledgers, STAGES, type Stage, closeLedger, emptyLedgers } from './report';
 import { Motion } from './moving';
 import type { PreparedSource } from './prepared';
+import { type GasSnapshot, fillFields, readSnapshot, windowOfSnapshot, writeSnapshot } from './snapshot';
 import { forgetCovers, prepareSources, sourceSpeed } from './sources';
 import { GasStep, joules, type Work } from './step';
 import { makeTurbulence } from './turbulence';
@@ -24,6 +25,8 @@ export interface GasFrame {
   readonly grids: readonly TileGrid[];
   /** False for pre-roll. */
   readonly inRange: boolean;
+  /** The run's state after this frame: what a run can begin with instead. To be asked for before the next frame is. */
+  readonly state: () => Uint8Array<ArrayBuffer>;
 }
 
 /** The fields as they lie in memory. */
@@ -49,6 +52,8 @@ export interface GasEnvironment {
   readonly initial?: (state: GasState) => void;
   /** Called within a frame: which, and how much of it is done. */
   readonly progress?: (frame: number, part: number) => void;
+  /** State after a frame of a run of the same options: the frames after it are computed, to the bit as they would have been. */
+  readonly from?: Uint8Array | null;
 }
 
 /** A margin of float rounding on times that should meet exactly. */
@@ -65,9 +70,10 @@ const CALIBRATION_REPEATS = 3;
 export function* solveGas(options: GasOptions, environment: GasEnvironment): Generator<GasFrame> {
   const { team } = environment;
   checkFits(leastBytes(options), team.available());
-  const run = new GasRun(options, environment);
+  const from = environment.from ? readSnapshot(environment.from, GAS_VERSION, options) : null;
+  const run = new GasRun(options, environment, from);
   const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
-  for (let frame = firstFrame - preRoll; frame <= lastFrame; frame++) {
+  for (let frame = from ? from.frame + 1 : firstFrame - preRoll; frame <= lastFrame; frame++) {
     const begins = frame === firstFrame - preRoll;
     const end = (frame - firstFrame) / fps;
     const time = begins && !options.firstFrameSolved ? end : end - 1 / fps;
@@ -84,11 +90,14 @@ class GasRun {
   #calibrated = -Infinity;
   #calibrationSeconds = 0;
   #lastStep = 0;
+  /** Start and length of the time for which bounds and solids were last placed. */
+  #placed: readonly [number, number] = [0, 0];
   readonly #motion: Motion;
 
   constructor(
     private readonly options: GasOptions,
     private readonly environment: GasEnvironment,
+    from: GasSnapshot | null,
   ) {
     const { team, clock, cancelled } = environment;
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
@@ -113,13 +122,44 @@ class GasRun {
       cancelled,
       tileCapacity: Math.ceil(capacity / 512) + 1,
     });
-    const first = options.firstFrame - options.preRoll;
-    const start = (first - options.firstFrame) / options.framesPerSecond;
-    const before = start - 1 / options.framesPerSecond;
-    const moving = this.#motion.solids(before, 1 / options.framesPerSecond);
-    this.#bounds.start(this.#step.census(before, 1 / options.framesPerSecond + TIME_SLACK), first, moving);
-    this.#step.boundsChanged(moving);
+    if (from) this.#restore(from);
+    else this.#begin();
     environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
+  }
+
+  #begin(): void {
+    const { firstFrame, preRoll, framesPerSecond } = this.options;
+    const first = firstFrame - preRoll;
+    const length = 1 / framesPerSecond;
+    this.#placed = [(first - firstFrame) / framesPerSecond - length, length];
+    const moving = this.#motion.solids(...this.#placed);
+    this.#bounds.start(this.#step.census(this.#placed[0], length + TIME_SLACK), first, moving);
+    this.#step.boundsChanged(moving);
+  }
+
+  #restore(from: GasSnapshot): void {
+    this.#placed = from.placed;
+    this.#lastStep = from.lastStep;
+    this.#step.restore(from.stepTime);
+    const moving = this.#motion.solids(...from.placed);
+    this.#bounds.restore(windowOfSnapshot(from).window, from.tiles, moving);
+    this.#step.boundsChanged(moving);
+    fillFields(from, this.environment.team, this.options, this.#bounds, this.#fields);
+    this.#sources.forEach(({ trail }, n) => {
+      const marks = from.trails[n];
+      if (trail && marks) for (let m = 0; m < marks.length; m += 2) trail.set(marks[m] ?? 0, marks[m + 1] ?? 0);
+    });
+  }
+
+  #state(frame: number): Uint8Array<ArrayBuffer> {
+    const { environment, options } = this;
+    return writeSnapshot(GAS_VERSION, environment.team, options, this.#bounds, this.#fields, {
+      frame,
+      lastStep: this.#lastStep,
+      stepTime: this.#step.time,
+      placed: this.#placed,
+      trails: this.#sources.map((s) => s.trail),
+    });
   }
 
   frame(frame: number, begin: number, end: number): GasFrame {
@@ -189,7 +229,7 @@ class GasRun {
       maxima: { density: s.density, temperature: options.matter.ambient + s.heat, speed: s.speed },
       calibrationSeconds: this.#calibrate(),
     };
-    return { report, grids, inRange };
+    return { report, grids, inRange, state: () => this.#state(frame) };
   }
 
   #substeps(
@@ -252,6 +292,7 @@ class GasRun {
     const start = this.environment.clock();
     try {
       const moving = this.#motion.solids(time, dt);
+      this.#placed = [time, dt];
       const { changed, asleep, swept } = this.#bounds.follow(this.#step.census(time, dt), frame, moving);
       ledger.mass.asleep += asleep.mass * this.options.voxelSize ** 3;
       ledger.heat.asleep += asleep.heat * this.options.voxelSize ** 3;

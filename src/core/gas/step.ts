@@ -83,8 +83,8 @@ export class GasStep {
   readonly #noise: EmissionNoise;
   /** Of the present velocities; null: they have changed since it was summed (a pass over all tiles). */
   #energyNow: number | null = null;
-  /** Middle of the last substep. */
-  #time = 0;
+  /** Middle of the last substep; null: there was none. */
+  #time: number | null = null;
   /** Of the last substep, see FrameReport. */
   trapped = 0;
   /** Forces and matter as they are in the middle of the substep. */
@@ -257,8 +257,21 @@ export class GasStep {
       Math.abs(lift) +
       Math.abs(matter.sinking * density) +
       3 * (forces.turbulence?.strength ?? 0) +
-      this.forceFields.acceleration(this.#time, density)
+      this.forceFields.acceleration(this.#time ?? 0, density)
     );
+  }
+
+  get time(): number | null {
+    return this.#time;
+  }
+
+  /** As after a substep with that middle. */
+  restore(time: number | null): void {
+    if (time === null) return;
+    this.#time = time;
+    this.#forces = this.motion.forces(time);
+    this.#matter = this.motion.matter(time);
+    this.bounds.wind = this.#forces.wind;
   }
 
   run(time: number, dt: number, ledger: Ledgers, work: Work, seconds: Record<Stage, number>): PressureReport {
