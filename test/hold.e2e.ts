@@ -202,19 +202,21 @@ describe('honest states', () => {
     const run = (await (
       await post('/runs', JSON.stringify({ variantId: shot.variants[0]!.id, rung: 'test', overBudget: true }), 'application/json')
     ).json()) as { id: string; folder: string };
-    for (;;) {
-      const { frames } = (await (await fetch(`${server.address}/api/runs/${run.id}`)).json()) as RunDetailDto;
-      if (frames.length > 5) break;
-      await new Promise((r) => setTimeout(r, 50));
-    }
+    const look = async (): Promise<RunDetailDto> => (await (await fetch(`${server.address}/api/runs/${run.id}`)).json()) as RunDetailDto;
+    while ((await look()).frames.length <= 5) await new Promise((r) => setTimeout(r, 50));
     await server.stop('SIGKILL');
     server = await startServer(env());
-    expect((await alive()).found[0]).toMatch(/^Run \d+ of Small puff was interrupted after \d+ frames\./);
+    const found = /^Run \d+ of Small puff was interrupted after (\d+) frames\..*It goes on\.$/.exec((await alive()).found[0] ?? '');
+    const before = Number(found?.[1]);
+    expect(before).toBeGreaterThan(5);
+    while ((await look()).frames.length <= before) await new Promise((r) => setTimeout(r, 50));
+    await post(`/runs/${run.id}/cancel`, '{}', 'application/json');
+    while ((await look()).run.state === 'running') await new Promise((r) => setTimeout(r, 50));
+    const { run: after, frames } = await look();
     const record = JSON.parse(readFileSync(join(run.folder, 'run.json'), 'utf8')) as { state: string; frames: unknown[] };
-    const { run: after, frames } = (await (await fetch(`${server.address}/api/runs/${run.id}`)).json()) as RunDetailDto;
-    expect(record.state).toBe('interrupted');
+    expect(record.state).toBe('cancelled');
     expect(record.frames).toHaveLength(frames.length);
-    expect(after).toMatchObject({ state: 'interrupted', damagedFrames: 0, missingFrames: 0 });
+    expect(after).toMatchObject({ state: 'cancelled', damagedFrames: 0, missingFrames: 0 });
   });
 
   it('a database that is taken away is said to be, not a stack', async () => {

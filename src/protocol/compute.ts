@@ -14,6 +14,14 @@ export interface ComputeStart {
   readonly arenaBytes: number | null;
   /** First frame whose file is wanted; earlier ones are computed only. null: all. */
   readonly writeFrom: number | null;
+  /** Frames that are stored already: they are computed where the way leads through them, and no file is wanted of them. */
+  readonly have: readonly number[];
+  /** Last frame that is wanted; null: that of the plan. */
+  readonly until: number | null;
+  /** State after a frame, to begin with; null: from the start. */
+  readonly from: Uint8Array<ArrayBuffer> | null;
+  /** Whether states are wanted, to go on from when the run is interrupted. */
+  readonly states: boolean;
   /** Shared block of the kernel team: cancel, threads allowed. */
   readonly control: SharedArrayBuffer;
   /** One i32: frames that the engine has written; the worker never runs more than two ahead of it. */
@@ -36,6 +44,8 @@ export type ComputeMessage =
       /** null for pre-roll that is not kept. */
       readonly file: Uint8Array<ArrayBuffer> | null;
       readonly previews: readonly PreviewBytes[];
+      /** The run's state after it, when one was due. */
+      readonly state: Uint8Array<ArrayBuffer> | null;
     }
   | { readonly kind: 'done' }
   | { readonly kind: 'failed'; readonly error: ErrorData };

@@ -186,6 +186,14 @@ export const routes: readonly Route[] = [
       return await app.runs.get(params['run'] ?? '');
     },
   },
+  {
+    method: 'POST',
+    path: '/runs/:run/continue',
+    answer: async ({ app, params }) => {
+      await app.runner.goOn(params['run'] ?? '');
+      return await app.runs.get(params['run'] ?? '');
+    },
+  },
   { method: 'POST', path: '/runs/:run/verify', answer: ({ app, params }): Promise<VerifiedDto> => app.runs.verify(params['run'] ?? '') },
   {
     method: 'POST',

@@ -1,7 +1,8 @@
-import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { eq, sql } from 'drizzle-orm';
+import { eq, gt, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
 import type { RunDto, ServerEvent, ShotDto } from '#protocol';
@@ -150,19 +151,93 @@ describe('runs', () => {
     await ended(first.id);
   });
 
-  it('after a kill the run is interrupted and its frames are usable', async () => {
+  /** Files of a run's frames, by name. */
+  const filesOf = (run: RunDto): Map<string, string> =>
+    new Map(
+      readdirSync(run.folder, { recursive: true, encoding: 'utf8' })
+        .filter((f) => /\.(vdb|preview)$/.test(f))
+        .map((f) => [
+          f,
+          createHash('sha256')
+            .update(readFileSync(join(run.folder, f)))
+            .digest('hex'),
+        ]),
+    );
+
+  it('after a kill the run goes on by itself, to the same files', async () => {
     const shot = await app.shots.add(small());
     const run = await ended((await start(shot)).id);
+    const before = filesOf(run);
     // As the database is left by a process that was killed in the middle.
     await app.db.update(tables.runs).set({ state: 'running', endedAt: null }).where(eq(tables.runs.id, run.id));
     await app.db.update(tables.jobs).set({ state: 'active' }).where(eq(tables.jobs.runId, run.id));
-    await app.db.delete(tables.frames).where(eq(tables.frames.frame, 4));
+    await app.db.delete(tables.frames).where(gt(tables.frames.frame, 2));
+    await app.db.delete(tables.files).where(gt(tables.files.frame, 2));
     await app.close();
     app = await open();
-    const after = await app.runs.detail(run.id);
-    expect(after.run.state).toBe('interrupted');
-    expect(after.frames.filter((f) => f.stored).map((f) => f.frame)).toEqual([1, 2, 3]);
-    expect(await app.runs.frame(run.id, 2, 0)).toMatchObject({ folder: run.folder });
+    expect(app.found[0]).toMatch(/^Run 1 of Small puff was interrupted after 2 frames\..* It goes on\.$/);
+    const after = await ended(run.id);
+    expect(after).toMatchObject({ state: 'done', framesDone: 4 });
+    expect(filesOf(after)).toEqual(before);
+    expect(await app.runs.verify(run.id)).toMatchObject({ damaged: [], missing: [] });
+  });
+
+  it('a server that is ended in the middle goes on at the next start', async () => {
+    const shot = await app.shots.add(small(40));
+    const run = await start(shot);
+    await reaches(run.id, 5);
+    await app.close();
+    app = await open();
+    expect(app.found).toEqual([]);
+    const after = await ended(run.id);
+    expect(after).toMatchObject({ state: 'done', framesDone: 40 });
+    const again = await ended((await start(shot)).id);
+    expect(filesOf(after)).toEqual(filesOf(again));
+  });
+
+  it('what was cancelled is continued, what is damaged is repaired: only what is missing is written', async () => {
+    const shot = await app.shots.add(small(40));
+    const run = await start(shot);
+    await expect(app.runner.goOn(run.id)).rejects.toMatchObject({ tag: 'refused' });
+    await reaches(run.id, 5);
+    await app.runner.cancel(run.id);
+    const part = await ended(run.id);
+    const first = filesOf(part);
+    const written = statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs;
+    await app.runner.goOn(run.id);
+    const whole = await ended(run.id);
+    expect(whole).toMatchObject({ state: 'done', framesDone: 40 });
+    const files = filesOf(whole);
+    for (const [name, sum] of first) expect(files.get(name)).toBe(sum);
+    expect(statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs).toBe(written);
+    expect(existsSync(join(run.folder, 'states')) ? readdirSync(join(run.folder, 'states')) : []).toEqual([]);
+    // One is flipped, one is gone.
+    const path = join(run.folder, 'solve.0007.vdb');
+    const bytes = readFileSync(path);
+    bytes[300]! ^= 4;
+    writeFileSync(path, bytes);
+    rmSync(join(run.folder, 'solve.0009.vdb'));
+    expect(await app.runs.verify(run.id)).toMatchObject({ damaged: [7], missing: [9] });
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', damagedFrames: 0, missingFrames: 0 });
+    expect(filesOf(whole)).toEqual(files);
+    expect(statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs).toBe(written);
+  });
+
+  it('a run of another solver does not go on: its frames would not fit', async () => {
+    const shot = await app.shots.add(small(40));
+    const run = await start(shot);
+    await reaches(run.id, 3);
+    await app.runner.cancel(run.id);
+    await ended(run.id);
+    await app.db.update(tables.runs).set({ key: 'older' }).where(eq(tables.runs.id, run.id));
+    await expect(app.runner.goOn(run.id)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'solver changed' } });
+    // Nor by itself.
+    await app.db.update(tables.runs).set({ state: 'running' }).where(eq(tables.runs.id, run.id));
+    await app.db.update(tables.jobs).set({ state: 'active' }).where(eq(tables.jobs.runId, run.id));
+    await app.close();
+    app = await open();
+    expect(await ended(run.id)).toMatchObject({ state: 'interrupted', error: { tag: 'refused' } });
   });
 
   it('does not start when the disk would be left too full, and says what is free and what must stay', async () => {

@@ -1,15 +1,17 @@
 import { eq } from 'drizzle-orm';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
-import { type Plan, optionsOf } from '#core/shot';
+import { type Plan, optionsOf, runKey } from '#core/shot';
+import { kernelsVersion } from '#kernels';
 import { DiskGuard, geometryFolder } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import { type RunningRun, startRun } from '#server/engine';
-import { type Ending, cancelWaiting, claim, finish } from '#server/queue';
+import { type Ending, cancelWaiting, claim, finish, goOn, putBack } from '#server/queue';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
+import { leftOf } from './resume';
 import type { RunStore } from './runs';
 
 const RUNGS = ['test', 'final'] as const;
@@ -101,7 +103,9 @@ export class Runner {
     slot.over = this.#compute(slot)
       .catch((error: unknown): Ending => ({ state: 'failed', error: toErrorData(error) }))
       .then(async (ending) => {
-        await finish(this.db, id, ending, Date.now());
+        // The server ends, not the run: it goes on with the next start.
+        if (this.#stopped && ending.state === 'cancelled' && !slot.cancelled) await putBack(this.db, id);
+        else await finish(this.db, id, ending, Date.now());
         await this.runs.announce(id);
       })
       .catch((error: unknown) => {
@@ -130,7 +134,12 @@ export class Runner {
       if (prediction) await this.runs.setPrediction(id, prediction);
     }
     // Not looked at in between: from the start on the run hears a cancel itself.
-    if (slot.cancelled) return cancelled;
+    if (slot.cancelled || this.#stopped) return cancelled;
+    await this.runs.glance(id);
+    const left = await leftOf(this.db, row);
+    const begun = left.frames.length > 0;
+    if (begun && row.key !== runKey(plan, kernelsVersion)) return { state: 'interrupted', error: toErrorData(otherSolver()) };
+    if (begun && left.missing.length === 0) return { state: 'done', error: null };
     slot.run = startRun({
       shot: name,
       variant: variant.name,
@@ -140,13 +149,30 @@ export class Runner {
       geometryFolder: geometryFolder(this.config.data),
       threads: this.config.threads,
       disk: this.#disk,
+      states: true,
+      ...(begun ? { resume: left } : {}),
       onFrame: (frame) => this.runs.addFrame(row, frame),
       onProgress: (frame, part) => {
         this.events.emit({ kind: 'progress', runId: id, frame, part });
       },
     });
     this.#share();
-    return await slot.run.outcome;
+    // Cancelled while its files were looked at.
+    if (slot.cancelled || this.#stopped) slot.run.cancel();
+    const outcome = await slot.run.outcome;
+    if (outcome.state === 'done') await this.runs.dropStates(id);
+    return outcome;
+  }
+
+  /** Takes a run that is over up again: what is missing or damaged of its frames is computed. */
+  async goOn(id: string): Promise<void> {
+    const row = await this.runs.row(id);
+    if (row.key !== runKey(row.plan.value, kernelsVersion)) throw otherSolver();
+    if (!(await goOn(this.db, id, Date.now()))) {
+      throw new RuddleError('refused', 'This run is not over, or its cache is freed.', { reason: 'not over' });
+    }
+    await this.runs.announce(id);
+    this.pump();
   }
 
   #share(): void {
@@ -170,13 +196,15 @@ export class Runner {
     this.#stopped = true;
     await this.#pumping;
     const slots = [...this.#slots.values()];
-    for (const slot of slots) {
-      slot.cancelled = true;
-      slot.run?.cancel();
-    }
+    for (const slot of slots) slot.run?.cancel();
     await Promise.all(slots.map((slot) => slot.over));
     await this.#pumping;
   }
 }
+
+const otherSolver = (): RuddleError<'refused'> =>
+  new RuddleError('refused', 'The solver has changed since its first frames: what came now would not fit to them. Start it anew.', {
+    reason: 'solver changed',
+  });
 
 const gone = (what: string): ErrorData => toErrorData(new RuddleError('not-found', 'Its shot or variant was deleted meanwhile.', { what }));

@@ -9,7 +9,7 @@ import type { BrokenRowDto, FrameDto, RunDetailDto, RunDto, RunSummaryDto } from
 import type { WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, keptPlan, tables } from '#server/db';
-import { codeVersion, type StoredFrame } from '#server/engine';
+import { codeVersion, type StoredFrame, type StoredState } from '#server/engine';
 import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
 import { CacheHealth, type Examined } from './health';
@@ -255,22 +255,31 @@ export class RunStore {
   }
 
   async addFrame(run: Pick<RunRow, 'id' | 'shotId'>, frame: StoredFrame): Promise<void> {
-    const { frame: number, inRange, stored, bytes, files, report } = frame;
+    const { frame: number, inRange, stored, bytes, files, states, report } = frame;
+    const row = {
+      inRange,
+      stored,
+      bytes,
+      checksum: files[0]?.checksum ?? null,
+      seconds: report.totalSeconds,
+      memoryBytes: report.memoryBytes,
+      report,
+      damage: null,
+    };
+    // One that was damaged is computed once more.
+    const { frames: f, files: written } = tables;
     await this.db.batch([
-      this.db.insert(tables.frames).values({
-        runId: run.id,
-        frame: number,
-        inRange,
-        stored,
-        bytes,
-        checksum: files[0]?.checksum ?? null,
-        seconds: report.totalSeconds,
-        memoryBytes: report.memoryBytes,
-        report,
-      }),
-      ...files.map((f) =>
-        this.db.insert(tables.files).values({ runId: run.id, frame: number, path: f.file, bytes: f.bytes, checksum: f.checksum }),
+      this.db
+        .insert(f)
+        .values({ runId: run.id, frame: number, ...row })
+        .onConflictDoUpdate({ target: [f.runId, f.frame], set: row }),
+      ...files.map((w) =>
+        this.db
+          .insert(written)
+          .values({ runId: run.id, frame: number, path: w.file, bytes: w.bytes, checksum: w.checksum })
+          .onConflictDoUpdate({ target: [written.runId, written.path], set: { bytes: w.bytes, checksum: w.checksum } }),
       ),
+      ...states.flatMap((s) => this.#replaceStates(run.id, s)),
     ]);
     await this.db.present();
     this.events.emit({
@@ -279,6 +288,28 @@ export class RunStore {
       shotId: run.shotId,
       frame: { frame: number, inRange, stored, damage: null, bytes, report },
     });
+  }
+
+  /** A new state; of those of its bounds the newest two stay. */
+  #replaceStates(runId: string, { bounds, frame, file, bytes, checksum }: StoredState): BatchItem<'sqlite'>[] {
+    const { states } = tables;
+    const own = sql`${states.runId} = ${runId} and ${states.bounds} = ${bounds}`;
+    return [
+      this.db
+        .insert(states)
+        .values({ runId, bounds, frame, path: file, bytes, checksum })
+        .onConflictDoUpdate({ target: [states.runId, states.bounds, states.frame], set: { bytes, checksum } }),
+      this.db
+        .delete(states)
+        .where(
+          sql`${own} and ${states.frame} not in (select ${states.frame} from ${states} where ${own} order by ${states.frame} desc limit 2)`,
+        ),
+    ];
+  }
+
+  /** A run that is done needs no states any more. */
+  async dropStates(id: string): Promise<void> {
+    await this.db.delete(tables.states).where(eq(tables.states.runId, id));
   }
 
   async setPrediction(id: string, prediction: Prediction): Promise<void> {

@@ -8,6 +8,9 @@ export const frameFileName = (pass: string, frame: number): string =>
 export const previewFileName = (pass: string, frame: number, channel: string): string =>
   join('previews', `${pass}.${String(frame)}.${channel}.preview`);
 
+/** Where a run's state after a frame is kept while it is computed. */
+export const stateFileName = (pass: string, frame: number): string => join('states', `${pass}.${String(frame)}.state`);
+
 /**
  * Makes a folder and those above it. Not Node's own recursive mkdir: where a system answers "no such folder" for a folder that cannot be made in one that is
  * there (/proc/x), that never comes back.
@@ -15,6 +18,7 @@ export const previewFileName = (pass: string, frame: number, channel: string): s
 export async function makeFolder(path: string): Promise<void> {
   try {
     await mkdir(path);
+    await syncFolder(dirname(path));
   } catch (error) {
     const code = codeOf(error);
     if (code === 'EEXIST' && (await stat(path)).isDirectory()) return;
@@ -43,9 +47,20 @@ export async function writeWhole(path: string, bytes: Uint8Array | string): Prom
       await file.close();
     }
     await rename(temporary, path);
+    await syncFolder(dirname(path));
   } catch (error) {
     await rm(temporary, { force: true });
     throw error;
+  }
+}
+
+/** After this a power cut does not take back a name that was given in the folder. Where folders cannot be synced, names are as safe as the system makes them. */
+async function syncFolder(path: string): Promise<void> {
+  const folder = await open(path, 'r').catch(() => null);
+  try {
+    await folder?.sync().catch(() => undefined);
+  } finally {
+    await folder?.close();
   }
 }
 

@@ -1,6 +1,7 @@
 export {
   frameFileName,
   previewFileName,
+  stateFileName,
   writeWhole,
   readBytes,
   freeBytes,

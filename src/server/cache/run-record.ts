@@ -57,7 +57,8 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
 }
 
 /** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
-const OWN = /^(?:solve(?:-\d+)?\.-?\d+\.vdb|previews\/solve(?:-\d+)?\.-?\d+\.\w+\.preview|run\.json)(\.part)?$/;
+const OWN =
+  /^(?:solve(?:-\d+)?\.-?\d+\.vdb|previews\/solve(?:-\d+)?\.-?\d+\.\w+\.preview|states\/solve(?:-\d+)?\.-?\d+\.state|run\.json)(\.part)?$/;
 
 /**
  * Removes a run's own files that `keep` does not name: what a crash left half written, what an earlier run into the same folder wrote. Whatever else lies
@@ -66,7 +67,7 @@ const OWN = /^(?:solve(?:-\d+)?\.-?\d+\.vdb|previews\/solve(?:-\d+)?\.-?\d+\.\w+
 export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promise<string[]> {
   if (!(await exists(join(folder, RECORD))) && !(await exists(join(folder, `${RECORD}.part`)))) return [];
   const inside = async (at: string): Promise<string[]> => (await readdir(join(folder, at)).catch(() => [])).map((f) => join(at, f));
-  const all = [...(await inside('')), ...(await inside('previews'))];
+  const all = [...(await inside('')), ...(await inside('previews')), ...(await inside('states'))];
   const swept = all.filter((f) => OWN.test(f) && !keep.has(f));
   for (const f of swept) await rm(join(folder, f), { force: true });
   return swept;

@@ -142,6 +142,23 @@ export const files = sqliteTable(
   (t) => [primaryKey({ columns: [t.runId, t.path] }), index('files_frame').on(t.runId, t.frame)],
 );
 
+/** States of runs that are not done: what they go on from. Those of each bounds; the newest two are kept. */
+export const states = sqliteTable(
+  'states',
+  {
+    runId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
+    bounds: integer().notNull(),
+    /** After which. */
+    frame: integer().notNull(),
+    path: text().notNull(),
+    bytes: integer().notNull(),
+    checksum: text().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.bounds, t.frame] })],
+);
+
 export const jobs = sqliteTable(
   'jobs',
   {
@@ -153,6 +170,10 @@ export const jobs = sqliteTable(
     state: text({ enum: ['waiting', 'active', 'finished'] }).notNull(),
     createdAt: integer().notNull(),
     claimedAt: integer(),
+    /** Frames that its run had when it was last claimed. */
+    framesBefore: integer().notNull().default(0),
+    /** Times in a row that the server ended while it was computed, without a new frame. */
+    attempts: integer().notNull().default(0),
   },
   (t) => [index('jobs_state').on(t.state, t.rung)],
 );

@@ -1,3 +1,3 @@
-export { startRun, type RunInput, type RunningRun, type RunOutcome } from './run';
+export { startRun, type RunInput, type RunningRun, type RunOutcome, type Resume } from './run';
 export { codeVersion } from './provenance';
-export type { StoredFrame } from './run-folder';
+export type { StoredFrame, StoredState } from './run-folder';

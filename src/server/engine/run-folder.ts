@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type ErrorData, RuddleError } from '#core/errors';
 import { type FrameReport, reportOfAll } from '#core/gas';
@@ -12,6 +13,7 @@ import {
   isDiskFull,
   makeFolder,
   previewFileName,
+  stateFileName,
   sweepRun,
   writeRunRecord,
   writeWhole,
@@ -25,18 +27,35 @@ export interface StoredFrame {
   /** Bytes on disk, previews included. */
   readonly bytes: number;
   readonly files: readonly WrittenFile[];
+  /** States after it, of those bounds whose was due. */
+  readonly states: readonly StoredState[];
   readonly report: FrameReport;
+}
+
+export interface StoredState extends WrittenFile {
+  readonly bounds: number;
+  readonly frame: number;
 }
 
 /** What run.json says beside state and frames: the same from the first to the last writing. */
 export type RunHead = Omit<RunRecord, 'ruddle' | 'state' | 'error' | 'endedAt' | 'frames'>;
+
+/** Frames and states of an interrupted run that it goes on from. */
+export interface Kept {
+  readonly frames: readonly RunFrameRecord[];
+  readonly states: readonly StoredState[];
+}
+
+/** States kept of each bounds: of two, one is whole whatever happens while the other is written. */
+const STATES_KEPT = 2;
 
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
 const RECORD_EVERY = 5000;
 
 /** The folder of a run while it is computed: frames, previews and run.json, each written whole. */
 export class RunFolder {
-  readonly #frames: RunFrameRecord[] = [];
+  readonly #frames: RunFrameRecord[];
+  #states: StoredState[];
   #recorded = 0;
 
   constructor(
@@ -44,7 +63,12 @@ export class RunFolder {
     private readonly plan: Plan,
     private readonly head: RunHead,
     private readonly disk: DiskGuard,
-  ) {}
+    /** What an interrupted run left, and is there. */
+    kept: Kept = { frames: [], states: [] },
+  ) {
+    this.#frames = [...kept.frames];
+    this.#states = [...kept.states];
+  }
 
   get frames(): number {
     return this.#frames.length;
@@ -54,7 +78,7 @@ export class RunFolder {
     await makeFolder(this.folder);
     await this.disk.check(0);
     // What an earlier run into the same folder left would look like frames of this one.
-    await sweepRun(this.folder, new Set());
+    await sweepRun(this.folder, new Set([...this.#frames.flatMap((f) => f.files), ...this.#states].map((f) => f.file)));
     await this.record('running', null);
   }
 
@@ -75,8 +99,22 @@ export class RunFolder {
     }
     const files = [...parts.flatMap((p) => p.slice(0, 1)), ...parts.flatMap((p) => p.slice(1))];
     const bytes = files.reduce((n, f) => n + f.bytes, 0);
-    this.#frames.push({ frame: report.frame, bytes, files, report });
-    return { frame: report.frame, inRange: messages[0]?.inRange ?? false, stored: files.length > 0, bytes, files, report };
+    const { frame } = report;
+    this.#frames.push({ frame, bytes, files, report });
+    this.#frames.sort((a, b) => a.frame - b.frame);
+    const states: StoredState[] = [];
+    for (const [bounds, { state }] of messages.entries()) {
+      if (state) states.push({ bounds, frame, ...(await this.#write(stateFileName(passOf(this.plan, bounds), frame), state)) });
+    }
+    this.#states.push(...states);
+    return { frame, inRange: messages[0]?.inRange ?? false, stored: files.length > 0, bytes, files, states, report };
+  }
+
+  /** Removes states that newer ones have replaced; to be called when the newer ones are known to be there. */
+  async dropOldStates(most = STATES_KEPT): Promise<void> {
+    const newest = this.#states.filter((s) => this.#states.filter((o) => o.bounds === s.bounds && o.frame > s.frame).length < most);
+    for (const s of this.#states) if (!newest.includes(s)) await rm(join(this.folder, s.file), { force: true });
+    this.#states = newest;
   }
 
   /** Writes run.json anew when it was not for some time. */

@@ -1,13 +1,13 @@
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
-import { parseWith, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { optionsOf, parseWith, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
-import { startRun, type RunInput } from '.';
+import { startRun, type RunInput, type StoredFrame } from '.';
 
 let folder = '';
 beforeEach(() => {
@@ -164,5 +164,70 @@ describe('a run with bounds beside', () => {
     const ended = await running.outcome;
     expect(ended.state).toBe('cancelled');
     expect(ended.frames).toBeLessThan(6);
+  });
+});
+
+describe('a run that goes on', () => {
+  const long = parseWith(shotFieldsSchema, { name: 'Puff', lastFrame: 900 }, 'test');
+  const limit = { min: [0, 0, 0], max: [3.2, 3.2, 3.2] };
+  const sources = [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }];
+  const beside = [{ name: 'Left half', limit: { min: [0, 0, 0], max: [1.6, 3.2, 3.2] }, voxelSize: 0.1 }];
+
+  it.each([
+    ['one bounds', {}],
+    ['two bounds', { beside }],
+  ])('begins with the state of each of its bounds, and writes the same files: %s', async (_name, more) => {
+    const set = parseWith(settingsSchema, { sources, bounds: { limit, ...more } }, 'test');
+    const plan = resolvePlan(long, set, 'test');
+    const count = optionsOf(plan).length;
+    const kept: StoredFrame[] = [];
+    const run = startRun(
+      input({
+        plan,
+        settings: set,
+        states: true,
+        onFrame: (frame) => {
+          kept.push(frame);
+          const states = new Set(kept.flatMap((f) => f.states).map((s) => s.bounds));
+          // Some frames more than the state: they are there already.
+          if (states.size === count && kept.slice(-3).every((f) => f.states.length === 0)) run.cancel();
+        },
+      }),
+    );
+    expect((await run.outcome).state).toBe('cancelled');
+    const states = kept.flatMap((f) => f.states);
+    const newest = Array.from({ length: count }, (_v, b) => states.findLast((s) => s.bounds === b)!);
+    const last = kept[kept.length - 1]!.frame;
+    expect(last).toBeGreaterThan(newest[0]!.frame);
+    const until = last + 4;
+    const [began, computed]: [number[], number[]] = [[], []];
+    const resume = { frames: kept, states: newest, from: newest.map((s) => new Uint8Array(readFileSync(join(folder, s.file)))), until };
+    const further = await startRun(
+      input({
+        plan,
+        settings: set,
+        resume,
+        onFrame: ({ frame }) => void began.push(frame),
+        onProgress: (frame) => void computed.push(frame),
+      }),
+    ).outcome;
+    expect(further).toEqual({ state: 'done', error: null, frames: kept.length + 4 });
+    expect(Math.min(...computed)).toBe(Math.min(...newest.map((s) => s.frame)) + 1);
+    // Frames between the state and the end of what was there are computed and not written again.
+    expect(began).toEqual([last + 1, last + 2, last + 3, last + 4]);
+    const sums = record().frames.map((f) => f.files);
+    expect(existsSync(join(folder, newest[0]!.file))).toBe(false);
+    rmSync(folder, { recursive: true });
+    await startRun(input({ plan, settings: set, resume: { frames: [], states: [], from: [], until } })).outcome;
+    expect(record().frames.map((f) => f.files)).toEqual(sums);
+  });
+
+  it('a state that is damaged ends it with what is wrong; frames stay', async () => {
+    await startRun(input()).outcome;
+    const { frames } = record();
+    const resume = { frames: frames.slice(0, 2), states: [], from: [new Uint8Array(100)], until: 4 };
+    const outcome = await startRun(input({ resume })).outcome;
+    expect(outcome).toMatchObject({ state: 'failed', error: { tag: 'file-invalid' }, frames: 2 });
+    expect(files()).toHaveLength(2);
   });
 });

@@ -4,7 +4,7 @@ import { kernelsVersion } from '#kernels';
 import { type DiskGuard, geometryPath } from '#server/cache';
 import { startBounds } from '#workers/node';
 import { codeVersion, machine } from './provenance';
-import { RunFolder, type StoredFrame } from './run-folder';
+import { type Kept, RunFolder, type StoredFrame } from './run-folder';
 
 export interface RunInput {
   readonly shot: string;
@@ -19,8 +19,19 @@ export interface RunInput {
   /** First frame whose file is wanted. */
   readonly writeFrom?: number;
   readonly disk: DiskGuard;
+  /** Whether states are kept on the way, so that it can go on when it is interrupted. */
+  readonly states?: boolean;
+  /** Goes on from what an interrupted run left. */
+  readonly resume?: Resume;
   readonly onFrame?: (frame: StoredFrame) => Promise<void> | void;
   readonly onProgress?: (frame: number, part: number) => void;
+}
+
+export interface Resume extends Kept {
+  /** State that each bounds begins with; null: the start. */
+  readonly from: readonly (Uint8Array<ArrayBuffer> | null)[];
+  /** Last frame that is missing. */
+  readonly until: number;
 }
 
 export interface RunOutcome {
@@ -53,7 +64,8 @@ export function startRun(input: RunInput): RunningRun {
     settings: input.settings,
     plan,
   };
-  const folder = new RunFolder(input.folder, plan, head, input.disk);
+  const { resume } = input;
+  const folder = new RunFolder(input.folder, plan, head, input.disk, resume);
   let cancelled = false;
   let compute: ReturnType<typeof startBounds> | null = null;
   let allowed = threads;
@@ -69,15 +81,19 @@ export function startRun(input: RunInput): RunningRun {
         threads,
         ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
         ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
+        states: input.states ?? false,
+        ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
         onFrame: async (messages) => {
           const frame = await folder.store(messages);
           await input.onFrame?.(frame);
+          await folder.dropOldStates();
           await folder.recordNowAndThen();
         },
         ...(input.onProgress ? { onProgress: input.onProgress } : {}),
       });
       compute.allow(allowed);
       await compute.finished;
+      await folder.dropOldStates(0);
       await folder.record('done', null);
       return { state: 'done', error: null, frames: folder.frames };
     } catch (error) {

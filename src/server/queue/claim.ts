@@ -6,7 +6,7 @@ import { type Database, tables } from '#server/db';
  * A job whose run is not queued any more is finished on the way.
  */
 export async function claim(db: Database, rung: 'test' | 'final', now: number): Promise<string | null> {
-  const { jobs, runs } = tables;
+  const { frames, jobs, runs } = tables;
   const oldest = db
     .select({ id: jobs.id })
     .from(jobs)
@@ -17,12 +17,12 @@ export async function claim(db: Database, rung: 'test' | 'final', now: number): 
     const [claimed, started] = await db.batch([
       db
         .update(jobs)
-        .set({ state: 'active', claimedAt: now })
+        .set({ state: 'active', claimedAt: now, framesBefore: sql`(select count(*) from ${frames} where ${frames.runId} = ${jobs.runId})` })
         .where(eq(jobs.id, sql`(${oldest})`))
         .returning({ runId: jobs.runId }),
       db
         .update(runs)
-        .set({ state: 'running', startedAt: now })
+        .set({ state: 'running', startedAt: sql`coalesce(${runs.startedAt}, ${now})` })
         .where(
           and(
             eq(runs.state, 'queued'),

@@ -4,7 +4,7 @@ import { type Database, tables } from '#server/db';
 
 /** How a run that was computing ends. */
 export interface Ending {
-  readonly state: 'done' | 'cancelled' | 'failed';
+  readonly state: 'done' | 'cancelled' | 'failed' | 'interrupted';
   readonly error: ErrorData | null;
 }
 

@@ -2,4 +2,5 @@ export { enqueue } from './enqueue';
 export { claim } from './claim';
 export { cancelWaiting } from './cancel';
 export { type Ending, finish } from './finish';
-export { recover } from './recover';
+export { goOn, putBack } from './go-on';
+export { type Recovered, recover } from './recover';

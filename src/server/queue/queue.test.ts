@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { makeRun, makeShot } from '#testing/values';
+import { makeReport, makeRun, makeShot } from '#testing/values';
 import { type Database, keptFields, keptPlan, keptSettings, openDatabase, tables } from '#server/db';
-import { cancelWaiting, claim, enqueue, finish, recover } from '.';
+import { cancelWaiting, claim, enqueue, finish, goOn, putBack, recover } from '.';
 
 let folder = '';
 let db: Database;
@@ -111,11 +111,60 @@ describe('the queue', () => {
     // A queued run whose job is gone: nothing would ever compute it.
     await db.delete(tables.jobs).where(eq(tables.jobs.runId, 'c'));
     await cancelWaiting(db, 'd', 2);
-    expect((await recover(db, 90)).sort()).toEqual(['a', 'c']);
-    expect(await states()).toEqual({ a: 'interrupted/finished', b: 'queued/waiting', c: 'interrupted/no job', d: 'cancelled/finished' });
-    expect((await run('a')).endedAt).toBe(90);
-    expect(await claim(db, 'test', 91)).toBe('b');
-    expect(await recover(db, 92)).toEqual(['b']);
+    const { goOn: on, interrupted } = await recover(db, 90);
+    expect([on, interrupted]).toEqual([['a'], ['c']]);
+    expect(await states()).toEqual({ a: 'queued/waiting', b: 'queued/waiting', c: 'interrupted/no job', d: 'cancelled/finished' });
+    expect((await run('c')).endedAt).toBe(90);
+    // What was computing goes on first.
+    expect(await claim(db, 'test', 91)).toBe('a');
+    expect((await run('a')).startedAt).toBe(1);
+  });
+
+  it('a run that ends the server three times in a row without a frame is not begun again; one that comes further is', async () => {
+    await waiting('a');
+    const ends = async (frames: number): Promise<string> => {
+      await claim(db, 'test', 1);
+      const report = makeReport();
+      for (let n = 0; n < frames; n++) {
+        const frame = (await db.select().from(tables.frames)).length + 1;
+        await db
+          .insert(tables.frames)
+          .values({ runId: 'a', frame, inRange: true, stored: true, bytes: 1, seconds: 1, memoryBytes: 1, report });
+      }
+      await recover(db, 2);
+      return (await run('a')).state;
+    };
+    expect(await ends(0)).toBe('queued');
+    expect(await ends(1)).toBe('queued');
+    expect(await ends(0)).toBe('queued');
+    expect(await ends(0)).toBe('queued');
+    expect(await ends(0)).toBe('interrupted');
+    expect(await claim(db, 'test', 3)).toBeNull();
+  });
+
+  it('a run that is over is taken up again, once; what is not over, or freed, is not', async () => {
+    await waiting('a');
+    expect(await goOn(db, 'a', 5)).toBe(false);
+    await claim(db, 'test', 10);
+    expect(await goOn(db, 'a', 11)).toBe(false);
+    await finish(db, 'a', { state: 'failed', error: { tag: 'disk-full', message: 'Full.', fields: {}, cause: null } }, 20);
+    expect((await Promise.all([goOn(db, 'a', 21), goOn(db, 'a', 21)])).filter(Boolean)).toHaveLength(1);
+    expect(await run('a')).toMatchObject({ state: 'queued', error: null, endedAt: null });
+    expect(await claim(db, 'test', 30)).toBe('a');
+    expect(await claim(db, 'test', 31)).toBeNull();
+    await finish(db, 'a', { state: 'done', error: null }, 40);
+    await db.update(tables.runs).set({ freedAt: 41 }).where(eq(tables.runs.id, 'a'));
+    expect(await goOn(db, 'a', 42)).toBe(false);
+  });
+
+  it('what computes when the server ends is put back, and goes on first', async () => {
+    await waiting('a');
+    await waiting('b');
+    await claim(db, 'test', 1);
+    await putBack(db, 'a');
+    expect(await states()).toEqual({ a: 'queued/waiting', b: 'queued/waiting' });
+    expect(await recover(db, 2)).toEqual({ goOn: [], interrupted: [] });
+    expect(await claim(db, 'test', 3)).toBe('a');
   });
 
   it('a run that could not be queued is not there at all', async () => {

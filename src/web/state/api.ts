@@ -73,6 +73,8 @@ export const api = {
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
+  /** What is missing or damaged of it is computed. */
+  goOn: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/continue`, {}),
   verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),
   rawUrl: (shot: string): string => `/api/shots/${shot}/raw`,
   free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),

@@ -2,7 +2,9 @@ import { isRuddleError } from '#core/errors';
 import { optionsOf } from '#core/shot';
 import { type Compute, type ComputeOptions, type FrameMessage, startCompute } from './compute';
 
-export interface BoundsOptions extends Omit<ComputeOptions, 'bounds' | 'onFrame'> {
+export interface BoundsOptions extends Omit<ComputeOptions, 'bounds' | 'onFrame' | 'from'> {
+  /** State that each bounds begins with; null: the start. They need not be of one frame. */
+  readonly from?: readonly (Uint8Array<ArrayBuffer> | null)[];
   /** Takes a frame of every bounds over, in their order. Throwing ends the run. */
   readonly onFrame: (frames: readonly FrameMessage[]) => Promise<void>;
 }
@@ -21,7 +23,7 @@ interface Slot {
  * Runs all bounds of a plan, each in a worker thread of its own. A frame is handed over when every one has it; none runs more than two frames ahead. When
  * one fails, the others end too.
  */
-export function startBounds({ onFrame, onProgress, threads, ...options }: BoundsOptions): Compute {
+export function startBounds({ onFrame, onProgress, threads, from = [], have = [], ...options }: BoundsOptions): Compute {
   const count = optionsOf(options.plan).length;
   const waiting = new Map<number, Slot>();
   const slotOf = (frame: number): Slot => {
@@ -36,16 +38,20 @@ export function startBounds({ onFrame, onProgress, threads, ...options }: Bounds
     }
     return slot;
   };
+  const stored = new Set(have);
   let ended = false;
   const reached = new Array<number>(count).fill(-Infinity);
   const runs = Array.from({ length: count }, (_v, bounds) =>
     startCompute({
       ...options,
       bounds,
+      have,
+      from: from[bounds] ?? null,
       threads: shareOf(threads, count),
       onFrame: (message) => {
-        if (ended) return Promise.resolve();
         const { frame } = message.report;
+        // On the way to what is wanted: one of them may have begun later than another.
+        if (ended || stored.has(frame)) return Promise.resolve();
         const slot = slotOf(frame);
         slot.parts[bounds] = message;
         const whole = slot.parts.filter((p) => p !== undefined);

@@ -8,6 +8,7 @@ import { optionsOf } from '#core/shot';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
 import { startHelperThread } from './helpers';
+import { StatePace } from './state-pace';
 import { warmUp } from '#workers/common';
 
 /** Frames that may be on their way to the disk before the worker waits. */
@@ -21,6 +22,8 @@ const fileId = (key: string, bounds: number, frame: number): string => {
   return `${key.slice(0, 8)}-${key.slice(8, 12)}-4${key.slice(13, 16)}-8${key.slice(17, 20)}-${tail}`;
 };
 
+type FrameSent = Extract<ComputeMessage, { kind: 'frame' }>;
+
 /** The body of a compute worker: solves, encodes, hands frames over. */
 export function computeMain(start: ComputeStart, send: (message: ComputeMessage, transfer: ArrayBuffer[]) => void): void {
   const { plan, bounds, key, threads } = start;
@@ -33,6 +36,8 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     startHelper: startHelperThread,
     ...(start.arenaBytes === null ? {} : { arenaBytes: start.arenaBytes }),
   });
+  const have = new Set(start.have);
+  const until = start.until ?? options.lastFrame;
   let told = 0;
   let handed = 0;
   try {
@@ -45,21 +50,24 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       clock,
       channels: { names: plan.keep.channels },
       cancelled: team.cancelled,
+      from: start.from,
       progress: (frame, part) => {
         if (clock() - told < TELL_EVERY) return;
         told = clock();
         send({ kind: 'progress', frame, part }, []);
       },
     });
+    const pace = new StatePace(clock());
     for (const frame of frames) {
       const began = clock();
       // A disk that is slower than the solver is waited for here, and the wait counts as writing; what the disk does meanwhile costs no time.
       while (handed - Atomics.load(written, 0) > AHEAD && !team.cancelled()) {
         Atomics.wait(written, 0, Atomics.load(written, 0), 100);
       }
-      const message = encodeFrame(frame, start, began);
-      send(message, message.kind === 'frame' ? buffers(message.file, message.previews) : []);
+      const message = { ...encodeFrame(frame, start, began), state: stateAfter(frame, pace) };
+      send(message, buffers(message.file, message.previews, message.state));
       handed++;
+      if (frame.report.frame >= until) break;
       if (team.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
     }
     send({ kind: 'done' }, []);
@@ -69,9 +77,17 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     team.stop();
   }
 
-  function encodeFrame(frame: GasFrame, { plan: { keep, file }, writeFrom }: ComputeStart, began: number): ComputeMessage {
+  function stateAfter({ report, state }: GasFrame, pace: StatePace): Uint8Array<ArrayBuffer> | null {
+    const began = clock();
+    if (!start.states || report.frame >= until || !pace.due(began, report.memoryBytes)) return null;
+    const bytes = state();
+    pace.took(clock() - began, bytes.length, clock());
+    return bytes;
+  }
+
+  function encodeFrame(frame: GasFrame, { plan: { keep, file }, writeFrom }: ComputeStart, began: number): Omit<FrameSent, 'state'> {
     const { report, grids, inRange } = frame;
-    if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom))
+    if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom) || have.has(report.frame))
       return { kind: 'frame', report, inRange, file: null, previews: [] };
     const bytes = writeFrameFile(grids, {
       voxelSize: options.voxelSize,
@@ -114,7 +130,11 @@ function readGeometries(files: ComputeStart['geometry']): Geometries {
 }
 
 /** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */
-function buffers(file: Uint8Array<ArrayBuffer> | null, previews: readonly PreviewBytes[]): ArrayBuffer[] {
-  const views = [...(file ? [file] : []), ...previews.map((p) => p.bytes)];
+function buffers(
+  file: Uint8Array<ArrayBuffer> | null,
+  previews: readonly PreviewBytes[],
+  state: Uint8Array<ArrayBuffer> | null,
+): ArrayBuffer[] {
+  const views = [...(file ? [file] : []), ...previews.map((p) => p.bytes), ...(state ? [state] : [])];
   return views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
 }

@@ -16,6 +16,10 @@ export interface ComputeOptions {
   readonly threads: number;
   readonly arenaBytes?: number;
   readonly writeFrom?: number;
+  readonly have?: readonly number[];
+  readonly until?: number | null;
+  readonly from?: Uint8Array<ArrayBuffer> | null;
+  readonly states?: boolean;
   /** Takes a frame over; the worker runs at most two frames ahead of it. Throwing ends the run. */
   readonly onFrame: (frame: FrameMessage) => Promise<void>;
   readonly onProgress?: (frame: number, part: number) => void;
@@ -42,6 +46,10 @@ export function startCompute(options: ComputeOptions): Compute {
     threads: options.threads,
     arenaBytes: options.arenaBytes ?? null,
     writeFrom: options.writeFrom ?? null,
+    have: options.have ?? [],
+    until: options.until ?? null,
+    from: options.from ?? null,
+    states: options.states ?? false,
     control,
     written,
   };

@@ -52,6 +52,34 @@ describe('the run that is looked at', () => {
     await expect.element(button("Check this run's files")).not.toBeInTheDocument();
   });
 
+  it.each([
+    [makeRun({ state: 'cancelled', framesDone: 9 }), 'partial', 'Continue'],
+    [makeRun({ state: 'interrupted', framesDone: 0 }), 'missing', 'Try again'],
+    [
+      makeRun({ state: 'failed', framesDone: 9, error: { tag: 'disk-full', message: 'Full.', fields: {}, cause: null } }),
+      'partial',
+      'Continue',
+    ],
+    [makeRun({ damagedFrames: 2 }), 'damaged', 'Repair'],
+  ] as const)('what is missing of it is computed by a press %#', async (run, state, title) => {
+    const asked = serve({ 'POST /runs/run-1/continue': run });
+    await bar(run, state);
+    await button(title).click();
+    expect(calls(asked)).toEqual(['POST /runs/run-1/continue']);
+  });
+
+  it('is not gone on with where nothing is missing, it is freed, or it would end the same way', async () => {
+    const broke = { tag: 'not-finite', message: 'Unstable.', fields: {}, cause: null } as const;
+    for (const run of [
+      makeRun(),
+      makeRun({ state: 'cancelled', framesDone: 9, freed: true }),
+      makeRun({ state: 'failed', error: broke }),
+    ]) {
+      await bar(run);
+      for (const title of ['Continue', 'Repair', 'Try again']) await expect.element(button(title)).not.toBeInTheDocument();
+    }
+  });
+
   it('says in which settings a stale run differs', async () => {
     await bar(makeRun(), 'stale', [{ path: 'detail.voxelSize', from: 0.05, to: 0.04 }]);
     await expect.element(page.getByTestId('stale')).toHaveTextContent(/0\.05.*0\.04/);

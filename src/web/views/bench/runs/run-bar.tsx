@@ -1,10 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import Popover from '@mui/material/Popover';
-import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { type Difference, rungTitle, showDifference } from '#core/shot';
@@ -14,6 +11,8 @@ import { api, mainSketch, navigate, say, useMainSketch } from '#web/state';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime, useMinute } from './clock';
+import { failed } from './failed';
+import { RunTools } from './run-tools';
 import { SKETCH, type ShownRun, runTitle } from './shown-run';
 
 interface RunBarProps {
@@ -27,9 +26,15 @@ const lostText = ({ damagedFrames, missingFrames }: ShownRun): string =>
     .filter((t) => t !== '')
     .join(', ');
 
-const failed = (error: unknown): void => {
-  say('error', error instanceof Error ? error.message : String(error));
-};
+/** What can be done about frames that are not there; null: nothing is missing, or computing them again would end the same way. */
+function furtherOf(run: ShownRun): { readonly title: string; readonly help: string } | null {
+  if (run.rung === 'sketch' || run.state === 'running' || run.state === 'queued' || run.freed) return null;
+  if (run.damagedFrames + run.missingFrames > 0)
+    return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
+  if (run.state === 'done' || run.error?.tag === 'not-finite') return null;
+  if (run.framesDone === 0) return { title: 'Try again', help: 'Begins with its first frame' };
+  return { title: 'Continue', help: 'Goes on after its last frame; what is there stays' };
+}
 
 /** Which run is looked at, how it stands against the sheet, and what can be done with it. */
 export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
@@ -65,6 +70,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
             : run.state === 'done'
               ? stateTitle[state.state]
               : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
+  const further = furtherOf(run);
   const coarser = isSketch && sketch.factor > 1.001;
   const free = (): void => {
     api
@@ -115,6 +121,13 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
               sx={{ minWidth: 0, py: 0 }}
             >
               {isSketch ? 'End' : 'Cancel'}
+            </Button>
+          </Tooltip>
+        )}
+        {further && (
+          <Tooltip title={further.help}>
+            <Button size="small" color="inherit" onClick={() => void api.goOn(run.id).catch(failed)} sx={{ minWidth: 0, py: 0 }}>
+              {further.title}
             </Button>
           </Tooltip>
         )}
@@ -176,7 +189,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
           role="alert"
           sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12, width: 'fit-content', maxWidth: 460 }}
         >
-          {lostText(run)} of {run.framesDone} frames: their files are not as they were written. Run it again, or put the files back and
+          {lostText(run)} of {run.framesDone} frames: their files are not as they were written. Repair them, or put the files back and
           check.
         </Box>
       )}
@@ -193,94 +206,5 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         </Box>
       )}
     </Box>
-  );
-}
-
-const listed = (frames: readonly number[], what: string): string =>
-  frames.length === 0
-    ? ''
-    : `${frames.length === 1 ? 'frame' : 'frames'} ${frames.slice(0, 12).join(', ')}${frames.length > 12 ? ' …' : ''} ${frames.length === 1 ? 'is' : 'are'} ${what}`;
-
-/** Notes, folder, checking, freeing: of a run of the server. */
-function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
-  const [noting, setNoting] = useState<HTMLElement | null>(null);
-  const [text, setText] = useState('');
-  const verify = (): void => {
-    api
-      .verify(run.id)
-      .then(({ files, damaged, missing }) => {
-        const lost = damaged.length + missing.length;
-        say(
-          lost > 0 ? 'error' : 'success',
-          lost > 0
-            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.`
-            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
-        );
-      })
-      .catch(failed);
-  };
-  const close = (): void => {
-    setNoting(null);
-    if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
-  };
-  return (
-    <>
-      <Tooltip title={run.notes === '' ? 'Write a note about this run' : `Note: ${run.notes}`}>
-        <IconButton
-          size="small"
-          aria-label="Note about this run"
-          onClick={(e) => {
-            setText(run.notes);
-            setNoting(e.currentTarget);
-          }}
-        >
-          <Icon name="note" size={15} />
-        </IconButton>
-      </Tooltip>
-      <Popover open={noting !== null} anchorEl={noting} onClose={close} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
-        <TextField
-          autoFocus
-          multiline
-          minRows={3}
-          value={text}
-          placeholder="What is seen, what to try next"
-          slotProps={{ htmlInput: { 'aria-label': 'Note', maxLength: 4000 } }}
-          onChange={(e) => setText(e.target.value)}
-          sx={{ width: 300, m: 1 }}
-        />
-      </Popover>
-      <Tooltip title={`Copy the cache's folder: ${run.folder}`}>
-        <IconButton
-          size="small"
-          aria-label="Copy the cache's path"
-          onClick={() =>
-            void navigator.clipboard.writeText(run.folder).then(
-              () => {
-                say('success', `Copied: ${run.folder}`);
-              },
-              () => {
-                say('warning', run.folder);
-              },
-            )
-          }
-        >
-          <Icon name="copy" size={15} />
-        </IconButton>
-      </Tooltip>
-      {!run.freed && run.framesDone > 0 && run.state !== 'running' && (
-        <Tooltip title="Check every file against its checksum">
-          <IconButton size="small" aria-label="Check this run's files" onClick={verify}>
-            <Icon name="check" size={15} />
-          </IconButton>
-        </Tooltip>
-      )}
-      {free && (
-        <Tooltip title={`Free its cache (${formatBytes(run.bytes)}); can be undone until the space is needed`}>
-          <IconButton size="small" aria-label="Free this run's cache" onClick={free}>
-            <Icon name="free" size={15} />
-          </IconButton>
-        </Tooltip>
-      )}
-    </>
   );
 }

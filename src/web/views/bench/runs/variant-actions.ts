@@ -1,7 +1,6 @@
 import { api, navigate, queryClient, say, useSheet } from '#web/state';
 import { useBench } from '../bench-context';
-
-const failed = (error: unknown): void => say('error', error instanceof Error ? error.message : String(error));
+import { failed } from './failed';
 
 /** Does it, and says it when it could not be done. */
 const attempt = (work: () => Promise<void>) => (): void => void work().catch(failed);

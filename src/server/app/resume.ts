@@ -1,0 +1,44 @@
+import { join } from 'node:path';
+import { asc, desc, eq } from 'drizzle-orm';
+import { optionsOf } from '#core/shot';
+import { type RunFrameRecord, type WrittenFile, lookAtFile, readBytes } from '#server/cache';
+import { type Database, tables } from '#server/db';
+import type { Resume, StoredState } from '#server/engine';
+
+type RunRow = typeof tables.runs.$inferSelect;
+
+/** What is missing of a run, and what it can be computed from. */
+export interface Left extends Resume {
+  /** In order; none: all is there. */
+  readonly missing: readonly number[];
+}
+
+/** Frames that are whole stay; what is missing is computed from the newest whole state before the first of them. */
+export async function leftOf(db: Database, run: RunRow): Promise<Left> {
+  const plan = run.plan.value;
+  const { firstFrame, lastFrame, preRoll } = plan.options;
+  const files = new Map<number, WrittenFile[]>();
+  for (const f of await db.select().from(tables.files).where(eq(tables.files.runId, run.id))) {
+    files.set(f.frame, [...(files.get(f.frame) ?? []), { file: f.path, bytes: f.bytes, checksum: f.checksum }]);
+  }
+  const rows = await db.select().from(tables.frames).where(eq(tables.frames.runId, run.id)).orderBy(asc(tables.frames.frame));
+  const frames = rows.flatMap(({ frame, bytes, report, damage }): RunFrameRecord[] =>
+    report && damage === null ? [{ frame, bytes, files: files.get(frame) ?? [], report }] : [],
+  );
+  const have = new Set(frames.map((f) => f.frame));
+  const missing = Array.from({ length: lastFrame - firstFrame + preRoll + 1 }, (_v, n) => firstFrame - preRoll + n).filter(
+    (f) => !have.has(f),
+  );
+  const states: StoredState[] = [];
+  for (const s of await db.select().from(tables.states).where(eq(tables.states.runId, run.id)).orderBy(desc(tables.states.frame))) {
+    const state = { bounds: s.bounds, frame: s.frame, file: s.path, bytes: s.bytes, checksum: s.checksum };
+    if ((await lookAtFile(run.folder, state)) === null) states.push(state);
+  }
+  const first = missing[0] ?? Infinity;
+  const from: (Uint8Array<ArrayBuffer> | null)[] = [];
+  for (let bounds = 0; bounds < optionsOf(plan).length; bounds++) {
+    const state = states.find((s) => s.bounds === bounds && s.frame < first);
+    from.push(state ? new Uint8Array(await readBytes(join(run.folder, state.file))) : null);
+  }
+  return { frames, states, missing, from, until: missing[missing.length - 1] ?? -Infinity };
+}

@@ -1,0 +1,99 @@
+import IconButton from '@mui/material/IconButton';
+import Popover from '@mui/material/Popover';
+import TextField from '@mui/material/TextField';
+import Tooltip from '@mui/material/Tooltip';
+import { type ReactElement, useState } from 'react';
+import { formatBytes } from '#core/units';
+import { api, say } from '#web/state';
+import { Icon } from '#web/ui';
+import { failed } from './failed';
+import type { ShownRun } from './shown-run';
+
+const listed = (frames: readonly number[], what: string): string =>
+  frames.length === 0
+    ? ''
+    : `${frames.length === 1 ? 'frame' : 'frames'} ${frames.slice(0, 12).join(', ')}${frames.length > 12 ? ' …' : ''} ${frames.length === 1 ? 'is' : 'are'} ${what}`;
+
+/** Notes, folder, checking, freeing: of a run of the server. */
+export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
+  const [noting, setNoting] = useState<HTMLElement | null>(null);
+  const [text, setText] = useState('');
+  const verify = (): void => {
+    api
+      .verify(run.id)
+      .then(({ files, damaged, missing }) => {
+        const lost = damaged.length + missing.length;
+        say(
+          lost > 0 ? 'error' : 'success',
+          lost > 0
+            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.`
+            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
+        );
+      })
+      .catch(failed);
+  };
+  const close = (): void => {
+    setNoting(null);
+    if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
+  };
+  return (
+    <>
+      <Tooltip title={run.notes === '' ? 'Write a note about this run' : `Note: ${run.notes}`}>
+        <IconButton
+          size="small"
+          aria-label="Note about this run"
+          onClick={(e) => {
+            setText(run.notes);
+            setNoting(e.currentTarget);
+          }}
+        >
+          <Icon name="note" size={15} />
+        </IconButton>
+      </Tooltip>
+      <Popover open={noting !== null} anchorEl={noting} onClose={close} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+        <TextField
+          autoFocus
+          multiline
+          minRows={3}
+          value={text}
+          placeholder="What is seen, what to try next"
+          slotProps={{ htmlInput: { 'aria-label': 'Note', maxLength: 4000 } }}
+          onChange={(e) => setText(e.target.value)}
+          sx={{ width: 300, m: 1 }}
+        />
+      </Popover>
+      <Tooltip title={`Copy the cache's folder: ${run.folder}`}>
+        <IconButton
+          size="small"
+          aria-label="Copy the cache's path"
+          onClick={() =>
+            void navigator.clipboard.writeText(run.folder).then(
+              () => {
+                say('success', `Copied: ${run.folder}`);
+              },
+              () => {
+                say('warning', run.folder);
+              },
+            )
+          }
+        >
+          <Icon name="copy" size={15} />
+        </IconButton>
+      </Tooltip>
+      {!run.freed && run.framesDone > 0 && run.state !== 'running' && (
+        <Tooltip title="Check every file against its checksum">
+          <IconButton size="small" aria-label="Check this run's files" onClick={verify}>
+            <Icon name="check" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
+      {free && (
+        <Tooltip title={`Free its cache (${formatBytes(run.bytes)}); can be undone until the space is needed`}>
+          <IconButton size="small" aria-label="Free this run's cache" onClick={free}>
+            <Icon name="free" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
+    </>
+  );
+}
