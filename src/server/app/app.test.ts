@@ -210,7 +210,10 @@ describe('runs', () => {
     const files = filesOf(whole);
     for (const [name, sum] of first) expect(files.get(name)).toBe(sum);
     expect(statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs).toBe(written);
-    expect(existsSync(join(run.folder, 'states')) ? readdirSync(join(run.folder, 'states')) : []).toEqual([]);
+    // At most the state after its last frame is left.
+    expect(
+      existsSync(join(run.folder, 'states')) ? readdirSync(join(run.folder, 'states')).filter((f) => f !== 'solve.40.state') : [],
+    ).toEqual([]);
     // One is flipped, one is gone.
     const path = join(run.folder, 'solve.0007.vdb');
     const bytes = readFileSync(path);
@@ -222,6 +225,31 @@ describe('runs', () => {
     expect(await ended(run.id)).toMatchObject({ state: 'done', damagedFrames: 0, missingFrames: 0 });
     expect(filesOf(whole)).toEqual(files);
     expect(statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs).toBe(written);
+  });
+
+  it('goes on from its end when the range becomes longer: what is there stays', async () => {
+    const shot = await app.shots.add(small(12));
+    const run = await ended((await start(shot)).id);
+    const before = filesOf(run);
+    const written = statSync(join(run.folder, 'solve.0012.vdb')).mtimeMs;
+    const setLast = async (lastFrame: number): Promise<void> => {
+      const now = await app.shots.get(shot.id);
+      await app.shots.setFields(shot.id, { ...now.fields, lastFrame }, now.revision);
+    };
+    await setLast(20);
+    await app.runner.goOn(run.id);
+    const longer = await ended(run.id);
+    expect(longer).toMatchObject({ state: 'done', framesDone: 20, frameCount: 20, key: run.key });
+    const files = filesOf(longer);
+    for (const [name, sum] of before) expect(files.get(name)).toBe(sum);
+    expect(statSync(join(run.folder, 'solve.0012.vdb')).mtimeMs).toBe(written);
+    const anew = await ended((await start(shot)).id);
+    expect(files).toEqual(filesOf(anew));
+    // What a state takes is part of what the run takes.
+    const states = await app.db.select().from(tables.states).where(eq(tables.states.runId, run.id));
+    const frames = (await app.runs.detail(run.id)).frames.reduce((n, f) => n + f.bytes, 0);
+    expect(longer.bytes).toBe(frames + states.reduce((n, s) => n + s.bytes, 0));
+    for (const s of states) expect(statSync(join(run.folder, s.path)).size).toBe(s.bytes);
   });
 
   it('a run of another solver does not go on: its frames would not fit', async () => {

@@ -160,16 +160,23 @@ export class Runner {
     // Cancelled while its files were looked at.
     if (slot.cancelled || this.#stopped) slot.run.cancel();
     const outcome = await slot.run.outcome;
-    if (outcome.state === 'done') await this.runs.dropStates(id);
+    if (outcome.state === 'done') await this.runs.keepStates(id, outcome.states);
     return outcome;
   }
 
-  /** Takes a run that is over up again: what is missing or damaged of its frames is computed. */
+  /** Takes a run that is over up again: what is missing or damaged of its frames is computed, and what the shot's range has more at its end. */
   async goOn(id: string): Promise<void> {
     const row = await this.runs.row(id);
-    if (row.key !== runKey(row.plan.value, kernelsVersion)) throw otherSolver();
+    const plan = row.plan.value;
+    if (row.key !== runKey(plan, kernelsVersion)) throw otherSolver();
+    if (row.state === 'queued' || row.state === 'running')
+      throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
+    const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
+    const last = shot?.fields.value.lastFrame ?? 0;
+    await this.mayStart(plan, 0);
+    if (last > plan.options.lastFrame) await this.runs.extend(id, last);
     if (!(await goOn(this.db, id, Date.now()))) {
-      throw new RuddleError('refused', 'This run is not over, or its cache is freed.', { reason: 'not over' });
+      throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
     }
     await this.runs.announce(id);
     this.pump();

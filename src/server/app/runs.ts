@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { and, asc, count, eq, inArray, max, sql, sum } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, max, notInArray, sql, sum } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
@@ -141,7 +141,7 @@ export class RunStore {
     return byShot;
   }
 
-  /** Sums over the frames of some runs, or of all. */
+  /** Sums over the frames of some runs, or of all; of the disk also what their states take. */
   async #totals(ids: readonly string[] | null): Promise<Map<string, Totals>> {
     if (ids?.length === 0) return new Map();
     const f = tables.frames;
@@ -160,7 +160,16 @@ export class RunStore {
       .from(f)
       .where(ids === null ? undefined : inArray(f.runId, [...ids]))
       .groupBy(f.runId);
-    return new Map(sums.map(({ runId, memory, ...s }) => [runId, { ...s, memory: memory ?? 0 }]));
+    const { states } = tables;
+    const ofStates = await this.db
+      .select({ runId: states.runId, bytes: sum(states.bytes).mapWith(Number) })
+      .from(states)
+      .where(ids === null ? undefined : inArray(states.runId, [...ids]))
+      .groupBy(states.runId);
+    const stateBytes = new Map(ofStates.map((s) => [s.runId, s.bytes]));
+    return new Map(
+      sums.map(({ runId, memory, ...s }) => [runId, { ...s, bytes: s.bytes + (stateBytes.get(runId) ?? 0), memory: memory ?? 0 }]),
+    );
   }
 
   #dto(row: RunRow, totals: Totals): RunDto {
@@ -307,9 +316,21 @@ export class RunStore {
     ];
   }
 
-  /** A run that is done needs no states any more. */
-  async dropStates(id: string): Promise<void> {
-    await this.db.delete(tables.states).where(eq(tables.states.runId, id));
+  /** Of a run that is done only these states are left. */
+  async keepStates(id: string, kept: readonly StoredState[]): Promise<void> {
+    const { states } = tables;
+    const frames = kept.map((s) => s.frame);
+    await this.db.delete(states).where(and(eq(states.runId, id), frames.length > 0 ? notInArray(states.frame, frames) : undefined));
+  }
+
+  /** Gives a run another last frame: its frames stay what they are, and what was predicted of it was of another range. */
+  async extend(id: string, lastFrame: number): Promise<void> {
+    const plan = (await this.row(id)).plan.value;
+    const further = { ...plan, options: { ...plan.options, lastFrame } };
+    await this.db
+      .update(tables.runs)
+      .set({ plan: keptPlan(further), prediction: null })
+      .where(eq(tables.runs.id, id));
   }
 
   async setPrediction(id: string, prediction: Prediction): Promise<void> {

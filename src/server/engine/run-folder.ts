@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import { rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { rm, rmdir } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { type ErrorData, RuddleError } from '#core/errors';
 import { type FrameReport, reportOfAll } from '#core/gas';
 import { type Plan, passOf } from '#core/shot';
@@ -48,6 +48,9 @@ export interface Kept {
 
 /** States kept of each bounds: of two, one is whole whatever happens while the other is written. */
 const STATES_KEPT = 2;
+
+/** What the last state of a run that is done may take, of what its frames take. */
+const STATE_SHARE = 0.1;
 
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
 const RECORD_EVERY = 5000;
@@ -110,11 +113,21 @@ export class RunFolder {
     return { frame, inRange: messages[0]?.inRange ?? false, stored: files.length > 0, bytes, files, states, report };
   }
 
+  /** Of a run that is done: its last state stays when it is small beside the frames. Returns what stays. */
+  async settleStates(): Promise<readonly StoredState[]> {
+    const last = Math.max(...this.#states.map((s) => s.frame));
+    const frames = this.#frames.reduce((n, f) => n + f.bytes, 0);
+    const bytes = this.#states.reduce((n, s) => n + (s.frame === last ? s.bytes : 0), 0);
+    await this.dropOldStates(bytes <= frames * STATE_SHARE ? 1 : 0);
+    return this.#states;
+  }
+
   /** Removes states that newer ones have replaced; to be called when the newer ones are known to be there. */
   async dropOldStates(most = STATES_KEPT): Promise<void> {
     const newest = this.#states.filter((s) => this.#states.filter((o) => o.bounds === s.bounds && o.frame > s.frame).length < most);
     for (const s of this.#states) if (!newest.includes(s)) await rm(join(this.folder, s.file), { force: true });
     this.#states = newest;
+    if (newest.length === 0) await rmdir(join(this.folder, dirname(stateFileName('', 0)))).catch(() => undefined);
   }
 
   /** Writes run.json anew when it was not for some time. */

@@ -4,7 +4,7 @@ import { kernelsVersion } from '#kernels';
 import { type DiskGuard, geometryPath } from '#server/cache';
 import { startBounds } from '#workers/node';
 import { codeVersion, machine } from './provenance';
-import { type Kept, RunFolder, type StoredFrame } from './run-folder';
+import { type Kept, RunFolder, type StoredFrame, type StoredState } from './run-folder';
 
 export interface RunInput {
   readonly shot: string;
@@ -38,6 +38,8 @@ export interface RunOutcome {
   readonly state: 'done' | 'cancelled' | 'failed';
   readonly error: ErrorData | null;
   readonly frames: number;
+  /** States that are kept of a run that is done: what is added to its range goes on from them. */
+  readonly states: readonly StoredState[];
 }
 
 export interface RunningRun {
@@ -93,16 +95,16 @@ export function startRun(input: RunInput): RunningRun {
       });
       compute.allow(allowed);
       await compute.finished;
-      await folder.dropOldStates(0);
+      const states = await folder.settleStates();
       await folder.record('done', null);
-      return { state: 'done', error: null, frames: folder.frames };
+      return { state: 'done', error: null, frames: folder.frames, states };
     } catch (error) {
       const stopped = isRuddleError(error, 'cancelled');
       const state = stopped ? 'cancelled' : 'failed';
       const data = stopped ? null : toErrorData(error);
       // A full disk must not hide the reason: the record is then as old as its last writing.
       await folder.record(state, data).catch(() => undefined);
-      return { state, error: data, frames: folder.frames };
+      return { state, error: data, frames: folder.frames, states: [] };
     }
   };
 

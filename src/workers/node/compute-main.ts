@@ -79,7 +79,8 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
 
   function stateAfter({ report, state }: GasFrame, pace: StatePace): Uint8Array<ArrayBuffer> | null {
     const began = clock();
-    if (!start.states || report.frame >= until || !pace.due(began, report.memoryBytes)) return null;
+    // After the last frame too: what is added to the range later goes on from there.
+    if (!start.states || (report.frame < until && !pace.due(began, report.memoryBytes))) return null;
     const bytes = state();
     pace.took(clock() - began, bytes.length, clock());
     return bytes;

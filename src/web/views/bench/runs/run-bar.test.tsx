@@ -61,6 +61,7 @@ describe('the run that is looked at', () => {
       'Continue',
     ],
     [makeRun({ damagedFrames: 2 }), 'damaged', 'Repair'],
+    [makeRun({ plan: { options: { lastFrame: 20 } }, framesDone: 20 }), 'partial', 'Extend to frame 24'],
   ] as const)('what is missing of it is computed by a press %#', async (run, state, title) => {
     const asked = serve({ 'POST /runs/run-1/continue': run });
     await bar(run, state);

@@ -7,7 +7,7 @@ import { type ReactElement, useState } from 'react';
 import { type Difference, rungTitle, showDifference } from '#core/shot';
 import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
 import type { CacheState } from '#protocol';
-import { api, mainSketch, navigate, say, useMainSketch } from '#web/state';
+import { api, mainSketch, navigate, say, useMainSketch, useSheet } from '#web/state';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime, useMinute } from './clock';
@@ -27,10 +27,12 @@ const lostText = ({ damagedFrames, missingFrames }: ShownRun): string =>
     .join(', ');
 
 /** What can be done about frames that are not there; null: nothing is missing, or computing them again would end the same way. */
-function furtherOf(run: ShownRun): { readonly title: string; readonly help: string } | null {
+function furtherOf(run: ShownRun, state: CacheState, lastFrame: number): { readonly title: string; readonly help: string } | null {
   if (run.rung === 'sketch' || run.state === 'running' || run.state === 'queued' || run.freed) return null;
   if (run.damagedFrames + run.missingFrames > 0)
     return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
+  if (run.state === 'done' && state === 'partial' && lastFrame > run.plan.options.lastFrame)
+    return { title: `Extend to frame ${String(lastFrame)}`, help: 'Goes on after its last frame; what is there stays' };
   if (run.state === 'done' || run.error?.tag === 'not-finite') return null;
   if (run.framesDone === 0) return { title: 'Try again', help: 'Begins with its first frame' };
   return { title: 'Continue', help: 'Goes on after its last frame; what is there stays' };
@@ -42,6 +44,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const { shot, variant, shown } = useBench();
   const { run } = shown;
   const sketch = useMainSketch();
+  const lastFrame = useSheet((s) => s.fields.lastFrame);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   useMinute();
   const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 272px)', zIndex: 2 } as const;
@@ -70,7 +73,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
             : run.state === 'done'
               ? stateTitle[state.state]
               : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
-  const further = furtherOf(run);
+  const further = furtherOf(run, state.state, lastFrame);
   const coarser = isSketch && sketch.factor > 1.001;
   const free = (): void => {
     api
