@@ -115,10 +115,10 @@ export class RunFolder {
 
   /** Of a run that is done: its last state stays when it is small beside the frames. Returns what stays. */
   async settleStates(): Promise<readonly StoredState[]> {
-    const last = Math.max(...this.#states.map((s) => s.frame));
+    const last = this.#frames[this.#frames.length - 1]?.frame;
     const frames = this.#frames.reduce((n, f) => n + f.bytes, 0);
     const bytes = this.#states.reduce((n, s) => n + (s.frame === last ? s.bytes : 0), 0);
-    await this.dropOldStates(bytes <= frames * STATE_SHARE ? 1 : 0);
+    await this.dropOldStates(bytes > 0 && bytes <= frames * STATE_SHARE ? 1 : 0);
     return this.#states;
   }
 
