@@ -39,7 +39,7 @@ export const patchShotSchema = z.strictObject({
   revision: z.number().int().min(0),
 });
 
-export type RunState = 'queued' | 'running' | 'done' | 'cancelled' | 'interrupted' | 'failed';
+export type RunState = 'queued' | 'running' | 'paused' | 'done' | 'cancelled' | 'interrupted' | 'failed';
 /** State of a pass's cache, against the settings on the sheet. */
 export type CacheState = 'fresh' | 'stale' | 'partial' | 'missing' | 'damaged' | 'failed';
 

@@ -1,7 +1,7 @@
 /** What is known of a run that matters for its cache's state. */
 export interface CacheFacts {
   readonly key: string;
-  readonly state: 'queued' | 'running' | 'done' | 'cancelled' | 'interrupted' | 'failed';
+  readonly state: 'queued' | 'running' | 'paused' | 'done' | 'cancelled' | 'interrupted' | 'failed';
   readonly framesDone: number;
   /** Frames whose files are damaged, or gone. */
   readonly damagedFrames: number;

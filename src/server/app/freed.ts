@@ -20,7 +20,7 @@ export class FreedCaches {
 
   async free(runId: string): Promise<void> {
     const row = await this.#row(runId);
-    if (row.state === 'queued' || row.state === 'running') {
+    if (row.state === 'queued' || row.state === 'running' || row.state === 'paused') {
       throw new RuddleError('refused', 'A run that is not finished cannot be freed. Cancel it first.', { reason: 'running' });
     }
     if (row.freedAt !== null) return;

@@ -3,7 +3,7 @@ import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
 import { type Plan, optionsOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
-import { DiskGuard, geometryFolder } from '#server/cache';
+import { DiskGuard, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import { type RunningRun, startRun } from '#server/engine';
@@ -11,12 +11,15 @@ import { type Ending, cancelWaiting, claim, finish, goOn, putBack } from '#serve
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
+import { PausedRuns } from './paused-runs';
 import { leftOf } from './resume';
 import type { RunStore } from './runs';
 
 const RUNGS = ['test', 'final'] as const;
 type Rung = (typeof RUNGS)[number];
 const ARENA_BYTES = 4 * 1024 ** 3;
+/** Between two tries to store how a run ended, milliseconds. */
+const TRY_AGAIN = 2000;
 /** How long one word of a sketching page holds, milliseconds. */
 const SKETCH_LEASE = 8000;
 
@@ -36,6 +39,7 @@ interface Slot {
 export class Runner {
   readonly #slots = new Map<Rung, Slot>();
   readonly #disk: DiskGuard;
+  readonly #paused: PausedRuns;
   #pumping = Promise.resolve();
   #stopped = false;
   #sketchUntil = 0;
@@ -49,6 +53,9 @@ export class Runner {
     private readonly costs: Costs,
   ) {
     this.#disk = new DiskGuard(config.data, config.keepBytes, () => freed.purge());
+    this.#paused = new PausedRuns(db, config, runs, this.#disk, () => {
+      this.pump();
+    });
   }
 
   /** Throws when a run of the plan cannot start: bounds that cannot fit into memory, or no room on the disk for the least `bytes` that it will write. */
@@ -80,8 +87,9 @@ export class Runner {
       }, SKETCH_LEASE + 100).unref();
   }
 
-  /** Starts what can start. Safe to call at any time. */
+  /** Starts what can start, and goes on looking for room for what is paused. Safe to call at any time. */
   pump(): void {
+    this.#paused.look();
     this.#pumping = this.#pumping
       .then(async () => {
         for (const rung of RUNGS) {
@@ -105,7 +113,7 @@ export class Runner {
       .then(async (ending) => {
         // The server ends, not the run: it goes on with the next start.
         if (this.#stopped && ending.state === 'cancelled' && !slot.cancelled) await putBack(this.db, id);
-        else await finish(this.db, id, ending, Date.now());
+        else await this.#settle(id, ending);
         await this.runs.announce(id);
       })
       .catch((error: unknown) => {
@@ -115,6 +123,20 @@ export class Runner {
         this.#slots.delete(rung);
         this.pump();
       });
+  }
+
+  /** Stores how a run ended. Where even that has no room on the disk, it is tried until it has: else the run would be shown as computing for ever. */
+  async #settle(id: string, ending: Ending): Promise<void> {
+    for (;;) {
+      try {
+        if (ending.error?.tag === 'disk-full') await this.#paused.pause(id);
+        else await finish(this.db, id, ending, Date.now());
+        return;
+      } catch (error) {
+        if (!isDiskFull(error) || this.#stopped) throw error;
+        await new Promise((resolve) => setTimeout(resolve, TRY_AGAIN).unref());
+      }
+    }
   }
 
   async #compute(slot: Slot): Promise<Ending> {
@@ -201,6 +223,7 @@ export class Runner {
 
   async stop(): Promise<void> {
     this.#stopped = true;
+    this.#paused.stop();
     await this.#pumping;
     const slots = [...this.#slots.values()];
     for (const slot of slots) slot.run?.cancel();

@@ -93,8 +93,10 @@ export async function freeBytes(folder: string): Promise<number> {
   }
 }
 
-export const isDiskFull = (error: unknown): boolean =>
-  error instanceof Error && 'code' in error && (error.code === 'ENOSPC' || error.code === 'EDQUOT');
+const FULL = new Set<unknown>(['ENOSPC', 'EDQUOT', 'SQLITE_FULL']);
+
+/** Whether an error, or what it was caused by, says that the disk is full: a file's or the database's. */
+export const isDiskFull = (error: unknown): boolean => error instanceof Error && (FULL.has(codeOf(error)) || isDiskFull(error.cause));
 
 export async function moveFolder(from: string, to: string): Promise<void> {
   await makeFolder(dirname(to));

@@ -91,7 +91,7 @@ export const runs = sqliteTable(
     prediction: figures<Prediction>()(),
     /** The user's own words about it. */
     notes: text().notNull().default(''),
-    state: text({ enum: ['queued', 'running', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
+    state: text({ enum: ['queued', 'running', 'paused', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
     error: figures<ErrorData>()(),
     folder: text().notNull(),
     /** Set when its frames were moved away to be deleted when space is needed. */
@@ -167,7 +167,7 @@ export const jobs = sqliteTable(
       .notNull()
       .references(() => runs.id, { onDelete: 'cascade' }),
     rung: text({ enum: ['test', 'final'] }).notNull(),
-    state: text({ enum: ['waiting', 'active', 'finished'] }).notNull(),
+    state: text({ enum: ['waiting', 'active', 'blocked', 'finished'] }).notNull(),
     createdAt: integer().notNull(),
     claimedAt: integer(),
     /** Frames that its run had when it was last claimed. */

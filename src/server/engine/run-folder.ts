@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { rm, rmdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { type ErrorData, RuddleError } from '#core/errors';
+import { type ErrorData, RuddleError, isRuddleError } from '#core/errors';
 import { type FrameReport, reportOfAll } from '#core/gas';
 import { type Plan, passOf } from '#core/shot';
 import {
@@ -55,6 +55,9 @@ const STATE_SHARE = 0.1;
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
 const RECORD_EVERY = 5000;
 
+export const diskFull = (cause: unknown): RuddleError<'disk-full'> =>
+  new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, cause);
+
 /** The folder of a run while it is computed: frames, previews and run.json, each written whole. */
 export class RunFolder {
   readonly #frames: RunFrameRecord[];
@@ -107,7 +110,8 @@ export class RunFolder {
     this.#frames.sort((a, b) => a.frame - b.frame);
     const states: StoredState[] = [];
     for (const [bounds, { state }] of messages.entries()) {
-      if (state) states.push({ bounds, frame, ...(await this.#write(stateFileName(passOf(this.plan, bounds), frame), state)) });
+      const written = state && (await this.#writeState(stateFileName(passOf(this.plan, bounds), frame), state));
+      if (written) states.push({ bounds, frame, ...written });
     }
     this.#states.push(...states);
     return { frame, inRange: messages[0]?.inRange ?? false, stored: files.length > 0, bytes, files, states, report };
@@ -146,8 +150,18 @@ export class RunFolder {
       for (const p of message.previews) previews.push(await this.#write(previewFileName(pass, frame, p.channel), p.bytes));
       return [await this.#write(frameFileName(pass, frame), message.file), ...previews];
     } catch (error) {
-      if (!isDiskFull(error)) throw error;
-      throw new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, error);
+      throw isDiskFull(error) ? diskFull(error) : error;
+    }
+  }
+
+  /** null: there is no room for it. A run can do without: it goes on from further back then. */
+  async #writeState(file: string, bytes: Uint8Array): Promise<WrittenFile | null> {
+    try {
+      await this.disk.check(bytes.length);
+      return await this.#write(file, bytes);
+    } catch (error) {
+      if (isDiskFull(error) || isRuddleError(error, 'disk-full')) return null;
+      throw error;
     }
   }
 

@@ -1,10 +1,10 @@
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
 import { type Plan, type Settings, geometryOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
-import { type DiskGuard, geometryPath } from '#server/cache';
+import { type DiskGuard, geometryPath, isDiskFull } from '#server/cache';
 import { startBounds } from '#workers/node';
 import { codeVersion, machine } from './provenance';
-import { type Kept, RunFolder, type StoredFrame, type StoredState } from './run-folder';
+import { type Kept, RunFolder, type StoredFrame, type StoredState, diskFull } from './run-folder';
 
 export interface RunInput {
   readonly shot: string;
@@ -98,7 +98,8 @@ export function startRun(input: RunInput): RunningRun {
       const states = await folder.settleStates();
       await folder.record('done', null);
       return { state: 'done', error: null, frames: folder.frames, states };
-    } catch (error) {
+    } catch (thrown) {
+      const error = isDiskFull(thrown) ? diskFull(thrown) : thrown;
       const stopped = isRuddleError(error, 'cancelled');
       const state = stopped ? 'cancelled' : 'failed';
       const data = stopped ? null : toErrorData(error);

@@ -15,7 +15,7 @@ export async function goOn(db: Database, runId: string, now: number): Promise<bo
       .returning({ id: runs.id }),
     db.run(sql`insert into ${jobs} (runId, rung, state, createdAt)
       select ${runs.id}, ${runs.rung}, 'waiting', ${now} from ${runs} where ${runs.id} = ${runId} and ${runs.state} = 'queued'
-      and not exists (select 1 from ${jobs} where ${jobs.runId} = ${runId} and ${jobs.state} in ('waiting', 'active'))`),
+      and not exists (select 1 from ${jobs} where ${jobs.runId} = ${runId} and ${jobs.state} in ('waiting', 'active', 'blocked'))`),
   ]);
   return changed.length > 0;
 }

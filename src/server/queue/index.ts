@@ -4,3 +4,4 @@ export { cancelWaiting } from './cancel';
 export { type Ending, finish } from './finish';
 export { goOn, putBack } from './go-on';
 export { type Recovered, recover } from './recover';
+export { pause, paused, unpause } from './pause';

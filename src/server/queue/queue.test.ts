@@ -5,7 +5,7 @@ import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { makeReport, makeRun, makeShot } from '#testing/values';
 import { type Database, keptFields, keptPlan, keptSettings, openDatabase, tables } from '#server/db';
-import { cancelWaiting, claim, enqueue, finish, goOn, putBack, recover } from '.';
+import { cancelWaiting, claim, enqueue, finish, goOn, pause, paused, putBack, recover, unpause } from '.';
 
 let folder = '';
 let db: Database;
@@ -155,6 +155,28 @@ describe('the queue', () => {
     await finish(db, 'a', { state: 'done', error: null }, 40);
     await db.update(tables.runs).set({ freedAt: 41 }).where(eq(tables.runs.id, 'a'));
     expect(await goOn(db, 'a', 42)).toBe(false);
+  });
+
+  it('pauses what computes, with what is in its way; it goes on once, or is cancelled, and a restart leaves it paused', async () => {
+    const error = { tag: 'disk-full', message: 'Full.', fields: {}, cause: null } as const;
+    await waiting('a');
+    await waiting('b');
+    await claim(db, 'test', 1);
+    await pause(db, 'a', error);
+    await pause(db, 'b', error);
+    expect(await states()).toEqual({ a: 'paused/blocked', b: 'queued/waiting' });
+    expect(await run('a')).toMatchObject({ error, endedAt: null });
+    expect(await recover(db, 2)).toEqual({ goOn: [], interrupted: [] });
+    expect(await paused(db)).toEqual(['a']);
+    // What waits behind it does not wait for it.
+    expect(await claim(db, 'test', 3)).toBe('b');
+    await finish(db, 'b', { state: 'done', error: null }, 4);
+    expect([await unpause(db, 'a'), await unpause(db, 'a'), await unpause(db, 'b')]).toEqual([true, false, false]);
+    expect(await states()).toEqual({ a: 'queued/waiting', b: 'done/finished' });
+    expect(await claim(db, 'test', 5)).toBe('a');
+    await pause(db, 'a', error);
+    expect(await cancelWaiting(db, 'a', 6)).toBe(true);
+    expect(await states()).toEqual({ a: 'cancelled/finished', b: 'done/finished' });
   });
 
   it('what computes when the server ends is put back, and goes on first', async () => {

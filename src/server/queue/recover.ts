@@ -22,7 +22,7 @@ export async function recover(db: Database, now: number): Promise<Recovered> {
   const open = db
     .select({ runId: jobs.runId })
     .from(jobs)
-    .where(inArray(jobs.state, ['waiting', 'active']));
+    .where(inArray(jobs.state, ['waiting', 'active', 'blocked']));
   const orphans = await db
     .select({ id: runs.id })
     .from(runs)

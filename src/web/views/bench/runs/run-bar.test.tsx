@@ -69,6 +69,19 @@ describe('the run that is looked at', () => {
     expect(calls(asked)).toEqual(['POST /runs/run-1/continue']);
   });
 
+  it('paused, says what it needs; it can be continued at once, or cancelled', async () => {
+    const error = { tag: 'disk-full', message: 'The disk is full: about 2 GB more are needed.', fields: {}, cause: null } as const;
+    const run = makeRun({ state: 'paused', framesDone: 9, error });
+    const asked = serve({ 'POST /runs/run-1/continue': run, 'POST /runs/run-1/cancel': run });
+    await bar(run, 'partial');
+    await expect.element(said).toHaveTextContent('paused, 9 of 24');
+    await expect.element(page.getByRole('alert')).toHaveTextContent(/^The disk is full: about 2 GB more are needed\.$/);
+    await expect.element(button("Free this run's cache")).not.toBeInTheDocument();
+    await button('Continue').click();
+    await button('Cancel').click();
+    expect(calls(asked)).toEqual(['POST /runs/run-1/continue', 'POST /runs/run-1/cancel']);
+  });
+
   it('is not gone on with where nothing is missing, it is freed, or it would end the same way', async () => {
     const broke = { tag: 'not-finite', message: 'Unstable.', fields: {}, cause: null } as const;
     for (const run of [

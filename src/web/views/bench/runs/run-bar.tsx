@@ -34,6 +34,7 @@ function furtherOf(run: ShownRun, state: CacheState, lastFrame: number): { reado
   if (run.state === 'done' && state === 'partial' && lastFrame > run.plan.options.lastFrame)
     return { title: `Extend to frame ${String(lastFrame)}`, help: 'Goes on after its last frame; what is there stays' };
   if (run.state === 'done' || run.error?.tag === 'not-finite') return null;
+  if (run.state === 'paused') return { title: 'Continue', help: 'Goes on now, as far as there is room' };
   if (run.framesDone === 0) return { title: 'Try again', help: 'Begins with its first frame' };
   return { title: 'Continue', help: 'Goes on after its last frame; what is there stays' };
 }
@@ -112,7 +113,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         >
           {stateText}
         </span>
-        {(active || (isSketch && sketch.on)) && (
+        {(active || run.state === 'paused' || (isSketch && sketch.on)) && (
           <Tooltip title={isSketch ? 'Ends the Sketch; its frames stay' : 'Stop within a second; whole frames are kept'}>
             <Button
               size="small"
@@ -139,7 +140,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
             Bring back
           </Button>
         )}
-        {!isSketch && <RunTools run={run} free={active || run.freed || run.framesDone === 0 ? null : free} />}
+        {!isSketch && <RunTools run={run} free={active || run.state === 'paused' || run.freed || run.framesDone === 0 ? null : free} />}
         <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
           {sketch.frames.length > 0 && (
             <MenuItem
@@ -183,7 +184,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
       )}
       {run.error && (
         <Box role="alert" sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12.5 }}>
-          {run.error.message} {run.framesDone > 0 && 'Frames before it are whole.'}
+          {run.error.message} {run.framesDone > 0 && run.state === 'failed' && 'Frames before it are whole.'}
         </Box>
       )}
       {!isSketch && state.state === 'damaged' && (
