@@ -166,7 +166,8 @@ export interface StatusDto {
 export type ServerEvent =
   | { readonly kind: 'hello' }
   | { readonly kind: 'run'; readonly run: RunDto }
-  | { readonly kind: 'frame'; readonly runId: string; readonly shotId: string; readonly frame: FrameDto }
+  /** `again`: it was there, damaged or missing. */
+  | { readonly kind: 'frame'; readonly runId: string; readonly shotId: string; readonly frame: FrameDto; readonly again: boolean }
   | { readonly kind: 'progress'; readonly runId: string; readonly frame: number; readonly part: number }
   | { readonly kind: 'shot'; readonly shotId: string }
   /** How far an import has come; `id` is the one that its client gave it, `part` 0..1 of the stage or null. */

@@ -275,8 +275,12 @@ export class RunStore {
       report,
       damage: null,
     };
-    // One that was damaged is computed once more.
     const { frames: f, files: written } = tables;
+    // One that was damaged is computed once more.
+    const before = await this.db
+      .select({ frame: f.frame })
+      .from(f)
+      .where(and(eq(f.runId, run.id), eq(f.frame, number)));
     await this.db.batch([
       this.db
         .insert(f)
@@ -295,6 +299,7 @@ export class RunStore {
       kind: 'frame',
       runId: run.id,
       shotId: run.shotId,
+      again: before.length > 0,
       frame: { frame: number, inRange, stored, damage: null, bytes, report },
     });
   }

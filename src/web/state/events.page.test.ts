@@ -48,19 +48,29 @@ afterEach(() => {
 
 describe('what the server tells', () => {
   it('a frame is in the run, in the shot and in the list, with what it took', () => {
-    tell({ kind: 'frame', runId: run.id, shotId: shot.id, frame: makeFrame(2, { report: { frame: 2, totalSeconds: 4 } }) });
+    tell({ kind: 'frame', runId: run.id, shotId: shot.id, again: false, frame: makeFrame(2, { report: { frame: 2, totalSeconds: 4 } }) });
     expect(detailNow().frames.map((f) => f.frame)).toEqual([1, 2]);
     for (const r of [shotNow().runs[0]!, rowNow().runs[0]!]) expect(r).toMatchObject({ framesDone: 2, seconds: 5, bytes: 4e6 });
   });
 
   it('a frame that is known already is not there twice', () => {
-    tell({ kind: 'frame', runId: run.id, shotId: shot.id, frame: makeFrame(1) });
+    tell({ kind: 'frame', runId: run.id, shotId: shot.id, again: false, frame: makeFrame(1) });
     expect(detailNow().frames).toHaveLength(1);
+  });
+
+  it('a damaged frame that is computed again takes the place of the damaged one, and is not counted twice', () => {
+    queryClient.setQueryData(['run', run.id], { run, frames: [makeFrame(1, { stored: false, damage: 'damaged' }), makeFrame(2)] });
+    tell({ kind: 'frame', runId: run.id, shotId: shot.id, again: true, frame: makeFrame(1) });
+    expect(detailNow().frames.map((f) => [f.frame, f.damage])).toEqual([
+      [1, null],
+      [2, null],
+    ]);
+    expect(shotNow().runs[0]!.framesDone).toBe(1);
   });
 
   it('a frame that comes while its run is being asked for is not lost', async () => {
     const detail = await fetchRun(run.id, () => {
-      tell({ kind: 'frame', runId: run.id, shotId: shot.id, frame: makeFrame(2) });
+      tell({ kind: 'frame', runId: run.id, shotId: shot.id, again: false, frame: makeFrame(2) });
       // Written before that frame.
       return Promise.resolve({ run, frames: [makeFrame(1)] });
     });

@@ -32,9 +32,11 @@ function mergeRun(run: RunDto): void {
   queryClient.setQueryData<RunDetailDto>(['run', run.id], (detail) => detail && { ...detail, run });
 }
 
-function addFrame({ frame, runId, shotId }: Extract<ServerEvent, { kind: 'frame' }>): void {
+function addFrame({ frame, runId, shotId, again }: Extract<ServerEvent, { kind: 'frame' }>): void {
   keepFrame(runId, frame);
   queryClient.setQueryData<RunDetailDto>(['run', runId], (detail) => detail && { ...detail, frames: withFrames(detail.frames, [frame]) });
+  // Counted already.
+  if (again) return;
   const grow = <R extends RunSummaryDto>(run: R): R =>
     run.id === runId
       ? {

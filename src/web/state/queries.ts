@@ -18,10 +18,11 @@ export const keepFrame = (runId: string, frame: FrameDto): void => {
   meanwhile.get(runId)?.push(frame);
 };
 
-/** Frames with more of them; those that are there stay as they are. */
+/** Frames with more of them; one that is there already is replaced. */
 export function withFrames(frames: readonly FrameDto[], more: readonly FrameDto[]): FrameDto[] {
+  const newer = new Map(more.map((f) => [f.frame, f]));
   const known = new Set(frames.map((f) => f.frame));
-  return [...frames, ...more.filter((f) => !known.has(f.frame))];
+  return [...frames.map((f) => newer.get(f.frame) ?? f), ...more.filter((f) => !known.has(f.frame))];
 }
 
 /** A run with its frames, those that were told of meanwhile too. */
