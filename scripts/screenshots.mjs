@@ -39,6 +39,12 @@ const coarse = shot.runs.find((r) => r.variantId === shot.variants.find((v) => v
 
 await theme('dark');
 await keep('shots', '/shots', 2500);
+await keep('clean-up', '/shots', 2500, async () => {
+  await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Clean up').click());
+  await rest(1000);
+  await (await page.waitForSelector('tbody tr')).click();
+  await rest(500);
+});
 await keep('bench', at('Finer', '&frame=88'), 5000);
 await keep('bench-sources', at('Finer', '&frame=40&group=sources&channel=temperature'), 5000);
 await keep('bench-findings', at('Rushed', '&frame=64&group=stepping'), 4000, async () => {

@@ -23,6 +23,9 @@ export const newShotSchema = z.strictObject({
   /** Shot to copy; null: a blank one. */
   from: z.string().nullable(),
 });
+export const approvedSchema = z.strictObject({ approved: z.boolean() });
+/** `sure`: an approved one too. */
+export const freeSchema = z.strictObject({ sure: z.boolean().default(false) });
 export const notesSchema = z.strictObject({ notes: z.string().max(4000) });
 export const sketchingSchema = z.strictObject({ on: z.boolean() });
 export const saveDraftSchema = z.strictObject({
@@ -81,6 +84,7 @@ export interface RunSummaryDto {
   readonly missingFrames: number;
   readonly seconds: number;
   readonly bytes: number;
+  readonly approved: boolean;
   readonly freed: boolean;
   readonly firstFrame: number;
   readonly preRoll: number;

@@ -1,6 +1,8 @@
 import {
   importShotSchema,
   newShotSchema,
+  approvedSchema,
+  freeSchema,
   notesSchema,
   patchShotSchema,
   renameSchema,
@@ -177,6 +179,11 @@ export const routes: readonly Route[] = [
     path: '/runs/:run/notes',
     answer: async ({ app, request, params }) => app.runs.setNotes(params['run'] ?? '', (await body(request, notesSchema)).notes),
   },
+  {
+    method: 'PUT',
+    path: '/runs/:run/approved',
+    answer: async ({ app, request, params }) => app.runs.setApproved(params['run'] ?? '', (await body(request, approvedSchema)).approved),
+  },
   { method: 'GET', path: '/runs/:run', answer: ({ app, params }) => app.runs.detail(params['run'] ?? '') },
   {
     method: 'POST',
@@ -198,8 +205,8 @@ export const routes: readonly Route[] = [
   {
     method: 'POST',
     path: '/runs/:run/free',
-    answer: async ({ app, params }) => {
-      await app.freed.free(params['run'] ?? '');
+    answer: async ({ app, request, params }) => {
+      await app.freed.free(params['run'] ?? '', (await body(request, freeSchema)).sure);
       return await app.runs.announce(params['run'] ?? '');
     },
   },

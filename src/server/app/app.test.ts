@@ -227,6 +227,19 @@ describe('runs', () => {
     expect(statSync(join(run.folder, 'solve.0002.vdb')).mtimeMs).toBe(written);
   });
 
+  it('approved, is neither freed nor lost with its variant without asking', async () => {
+    const shot = await app.shots.add(small());
+    const run = await ended((await start(shot)).id);
+    expect((await app.runs.setApproved(run.id, true)).approved).toBe(true);
+    await expect(app.freed.free(run.id)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'approved' } });
+    await app.variants.duplicate(shot.variants[0]!.id);
+    await expect(app.variants.remove(shot.variants[0]!.id)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'approved' } });
+    expect((await app.runs.get(run.id)).freed).toBe(false);
+    await app.freed.free(run.id, true);
+    expect((await app.runs.get(run.id)).freed).toBe(true);
+    await app.variants.remove(shot.variants[0]!.id);
+  });
+
   it('goes on from its end when the range becomes longer: what is there stays', async () => {
     const shot = await app.shots.add(small(12));
     const run = await ended((await start(shot)).id);

@@ -18,12 +18,16 @@ export class FreedCaches {
     return join(this.config.data, 'freed', runId);
   }
 
-  async free(runId: string): Promise<void> {
+  /** `sure`: an approved one too. */
+  async free(runId: string, sure = false): Promise<void> {
     const row = await this.#row(runId);
     if (row.state === 'queued' || row.state === 'running' || row.state === 'paused') {
       throw new RuddleError('refused', 'A run that is not finished cannot be freed. Cancel it first.', { reason: 'running' });
     }
     if (row.freedAt !== null) return;
+    if (row.approvedAt !== null && !sure) {
+      throw new RuddleError('refused', `Run ${String(row.number)} is approved: its cache is kept.`, { reason: 'approved' });
+    }
     if (await exists(row.folder)) await moveFolder(row.folder, this.#aside(runId));
     await this.db.update(tables.runs).set({ freedAt: Date.now() }).where(eq(tables.runs.id, runId));
     this.events.emit({ kind: 'shot', shotId: row.shotId });

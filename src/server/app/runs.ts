@@ -123,6 +123,7 @@ export class RunStore {
         rung: runs.rung,
         state: runs.state,
         freedAt: runs.freedAt,
+        approvedAt: runs.approvedAt,
         first: of('$.options.firstFrame'),
         last: of('$.options.lastFrame'),
         preRoll: of('$.options.preRoll'),
@@ -342,6 +343,15 @@ export class RunStore {
     await this.db.update(tables.runs).set({ prediction }).where(eq(tables.runs.id, id));
   }
 
+  async setApproved(id: string, approved: boolean): Promise<RunDto> {
+    await this.row(id);
+    await this.db
+      .update(tables.runs)
+      .set({ approvedAt: approved ? Date.now() : null })
+      .where(eq(tables.runs.id, id));
+    return await this.announce(id);
+  }
+
   async setNotes(id: string, notes: string): Promise<RunDto> {
     await this.row(id);
     await this.db.update(tables.runs).set({ notes }).where(eq(tables.runs.id, id));
@@ -356,7 +366,7 @@ export class RunStore {
 }
 
 function summaryOf(
-  row: Pick<RunRow, 'id' | 'number' | 'shotId' | 'rung' | 'state' | 'freedAt'>,
+  row: Pick<RunRow, 'id' | 'number' | 'shotId' | 'rung' | 'state' | 'freedAt' | 'approvedAt'>,
   totals: Totals,
   {
     first,
@@ -379,6 +389,7 @@ function summaryOf(
     seconds: totals.seconds,
     bytes: freed ? 0 : totals.bytes,
     freed,
+    approved: row.approvedAt !== null,
     firstFrame: first,
     preRoll,
     voxelSize,

@@ -44,8 +44,13 @@ export class VariantStore {
       .where(and(eq(tables.variants.shotId, variant.shotId), isNull(tables.variants.deletedAt)));
     if (siblings.length < 2) throw new RuddleError('refused', 'A shot keeps at least one variant.', { reason: 'last' });
     const runs = await this.db.select().from(tables.runs).where(eq(tables.runs.variantId, id));
-    if (runs.some((r) => r.state === 'running' || r.state === 'queued')) {
+    if (runs.some((r) => r.state === 'running' || r.state === 'queued' || r.state === 'paused')) {
       throw new RuddleError('refused', 'A run of this variant goes on. Cancel it first.', { reason: 'running' });
+    }
+    const approved = runs.find((r) => r.approvedAt !== null && r.freedAt === null);
+    if (approved) {
+      const text = `Run ${String(approved.number)} of this variant is approved. Take the approval back, or free its cache first.`;
+      throw new RuddleError('refused', text, { reason: 'approved' });
     }
     for (const run of runs) await this.freed.free(run.id);
     await this.db

@@ -94,6 +94,8 @@ export const runs = sqliteTable(
     state: text({ enum: ['queued', 'running', 'paused', 'done', 'cancelled', 'interrupted', 'failed'] }).notNull(),
     error: figures<ErrorData>()(),
     folder: text().notNull(),
+    /** Set when it was approved: its cache is not freed without asking twice. */
+    approvedAt: integer(),
     /** Set when its frames were moved away to be deleted when space is needed. */
     freedAt: integer(),
     /** Set when they were deleted. */

@@ -42,6 +42,7 @@ export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>
       seconds: 24,
       bytes: 48e6,
       freed: false,
+      approved: false,
       firstFrame: 1,
       preRoll: 0,
       voxelSize: 0.1,

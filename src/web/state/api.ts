@@ -77,7 +77,8 @@ export const api = {
   goOn: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/continue`, {}),
   verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),
   rawUrl: (shot: string): string => `/api/shots/${shot}/raw`,
-  free: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/free`, {}),
+  setApproved: (runId: string, approved: boolean) => request<RunDto>('PUT', `/runs/${runId}/approved`, { approved }),
+  free: (runId: string, sure = false) => request<RunDto>(post.method, `/runs/${runId}/free`, { sure }),
   restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
   /** Sends a mesh or a signed distance; what is in it comes back. */
   importGeometry: (file: File, id: string, signal: AbortSignal) =>

@@ -1,4 +1,5 @@
 import {
+  BadgeCheck,
   Camera,
   ChartScatter,
   ChevronDown,
@@ -54,6 +55,7 @@ const ICONS = {
   down: ChevronDown,
   up: ChevronUp,
   free: Trash2,
+  approve: BadgeCheck,
   keys: Keyboard,
   compare: Columns2,
   eye: Eye,

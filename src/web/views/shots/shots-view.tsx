@@ -5,6 +5,7 @@ import { isRuddleError } from '#core/errors';
 import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
 import { Empty, FileDrop, Icon, Loading, Problem, useColours } from '#web/ui';
+import { CleanUpButton } from './clean-up';
 import { NewShotButton } from './new-shot';
 import { ShotsTable } from './shots-table';
 
@@ -63,6 +64,7 @@ export function ShotsView(): ReactElement {
             >
               Add a shot file
             </Button>
+            <CleanUpButton shots={shots.data ?? []} />
             <NewShotButton shots={shots.data ?? []} />
           </Box>
           {wrong !== null && (

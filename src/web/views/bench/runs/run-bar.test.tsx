@@ -151,6 +151,22 @@ describe('the run that is looked at', () => {
     await expect.poll(notice).toBe('The run is being read.');
   });
 
+  it('approved, it is freed only after asking once more', async () => {
+    const run = makeRun({ approved: true });
+    const asked = serve({ 'PUT /runs/run-1/approved': run, 'POST /runs/run-1/free': run });
+    await bar(run);
+    await expect.element(button('Approve this run')).toHaveAttribute('aria-pressed', 'true');
+    await button('Approve this run').click();
+    expect(asked.at(-1)!.body).toEqual({ approved: false });
+    await button("Free this run's cache").click();
+    await expect.element(page.getByRole('dialog')).toHaveTextContent(/This run is approved.*Test · run 1.*can be brought back/);
+    await button('Cancel').click();
+    await button("Free this run's cache").click();
+    await button('Free anyway').click();
+    await expect.poll(() => calls(asked)).toEqual(['PUT /runs/run-1/approved', 'POST /runs/run-1/free']);
+    expect(asked.at(-1)!.body).toEqual({ sure: true });
+  });
+
   it('keeps a note when it is closed, and only when it is another', async () => {
     const asked = serve({ 'PUT /runs/run-1/notes': makeRun() });
     await bar(makeRun({ notes: 'Too thin.' }));

@@ -5,9 +5,10 @@ import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { type Difference, rungTitle, showDifference } from '#core/shot';
-import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
+import { formatQuantity, formatSeconds } from '#core/units';
 import type { CacheState } from '#protocol';
-import { api, mainSketch, navigate, say, useMainSketch, useSheet } from '#web/state';
+import { api, mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
+import { useFreeing } from '#web/freeing';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime, useMinute } from './clock';
@@ -47,8 +48,9 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const sketch = useMainSketch();
   const lastFrame = useSheet((s) => s.fields.lastFrame);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const freeing = useFreeing();
   useMinute();
-  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 272px)', zIndex: 2 } as const;
+  const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 380px)', zIndex: 2 } as const;
   const panel = { bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1.25, py: 0.5 } as const;
   if (!run) {
     return (
@@ -76,17 +78,6 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
               : `${run.state}, ${String(run.framesDone)} of ${String(run.frameCount)}`;
   const further = furtherOf(run, state.state, lastFrame);
   const coarser = isSketch && sketch.factor > 1.001;
-  const free = (): void => {
-    api
-      .free(run.id)
-      .then(() => {
-        say('info', `Run ${String(run.number)} is freed: ${formatBytes(run.bytes)}.`, {
-          title: 'Undo',
-          run: () => void api.restore(run.id).catch(failed),
-        });
-      })
-      .catch(failed);
-  };
   return (
     <Box sx={box}>
       <Box sx={{ ...panel, display: 'flex', alignItems: 'center', gap: 1, width: 'fit-content', maxWidth: '100%' }}>
@@ -140,7 +131,13 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
             Bring back
           </Button>
         )}
-        {!isSketch && <RunTools run={run} free={active || run.state === 'paused' || run.freed || run.framesDone === 0 ? null : free} />}
+        {!isSketch && (
+          <RunTools
+            run={run}
+            free={active || run.state === 'paused' || run.freed || run.framesDone === 0 ? null : () => freeing.free([run])}
+          />
+        )}
+        {freeing.dialog}
         <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
           {sketch.frames.length > 0 && (
             <MenuItem

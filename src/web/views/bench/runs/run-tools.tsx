@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Popover from '@mui/material/Popover';
 import TextField from '@mui/material/TextField';
@@ -5,7 +6,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { formatBytes } from '#core/units';
 import { api, say } from '#web/state';
-import { Icon } from '#web/ui';
+import { Icon, useColours } from '#web/ui';
 import { failed } from './failed';
 import type { ShownRun } from './shown-run';
 
@@ -16,6 +17,7 @@ const listed = (frames: readonly number[], what: string): string =>
 
 /** Notes, folder, checking, freeing: of a run of the server. */
 export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
+  const c = useColours();
   const [noting, setNoting] = useState<HTMLElement | null>(null);
   const [text, setText] = useState('');
   const verify = (): void => {
@@ -37,7 +39,7 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
     if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
   };
   return (
-    <>
+    <Box sx={{ display: 'flex', flexShrink: 0 }}>
       <Tooltip title={run.notes === '' ? 'Write a note about this run' : `Note: ${run.notes}`}>
         <IconButton
           size="small"
@@ -87,6 +89,21 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
           </IconButton>
         </Tooltip>
       )}
+      {!run.freed && run.framesDone > 0 && (
+        <Tooltip
+          title={run.approved ? 'Approved: its cache is kept. Press to take that back' : 'Approve: its cache is not freed without asking'}
+        >
+          <IconButton
+            size="small"
+            aria-label="Approve this run"
+            aria-pressed={run.approved}
+            onClick={() => void api.setApproved(run.id, !run.approved).catch(failed)}
+            sx={{ color: run.approved ? c.fresh : c.text }}
+          >
+            <Icon name="approve" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
       {free && (
         <Tooltip title={`Free its cache (${formatBytes(run.bytes)}); can be undone until the space is needed`}>
           <IconButton size="small" aria-label="Free this run's cache" onClick={free}>
@@ -94,6 +111,6 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
           </IconButton>
         </Tooltip>
       )}
-    </>
+    </Box>
   );
 }

@@ -42,6 +42,7 @@ function asRun(sketch: SketchState, shot: ShotDto, variantId: string): ShownRun 
     bytes: 0,
     memoryBytes: frames.reduce((n, f) => Math.max(n, f.report.memoryBytes), 0),
     freed: false,
+    approved: false,
     restorable: false,
     folder: '',
     plan,

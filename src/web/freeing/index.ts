@@ -1,0 +1,1 @@
+export { useFreeing } from './use-freeing';
