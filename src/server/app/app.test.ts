@@ -265,6 +265,29 @@ describe('runs', () => {
     for (const s of states) expect(statSync(join(run.folder, s.path)).size).toBe(s.bytes);
   });
 
+  it('paused, it goes on when that is asked for', async () => {
+    const shot = await app.shots.add(small(40));
+    const run = await start(shot);
+    await reaches(run.id, 3);
+    await app.runner.cancel(run.id);
+    await ended(run.id);
+    const error = { tag: 'disk-full', message: 'Full.', fields: {}, cause: null } as const;
+    await app.db.update(tables.runs).set({ state: 'paused', error }).where(eq(tables.runs.id, run.id));
+    await app.db.update(tables.jobs).set({ state: 'blocked' }).where(eq(tables.jobs.runId, run.id));
+    await expect(app.freed.free(run.id)).rejects.toMatchObject({ fields: { reason: 'running' } });
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', framesDone: 40, error: null });
+  });
+
+  it('a run that waited for a newer solver is of that one', async () => {
+    const shot = await app.shots.add(small());
+    const first = await start(shot);
+    const second = await start(shot);
+    await app.db.update(tables.runs).set({ key: 'older' }).where(eq(tables.runs.id, second.id));
+    const { key } = await ended(first.id);
+    expect((await ended(second.id)).key).toBe(key);
+  });
+
   it('a run of another solver does not go on: its frames would not fit', async () => {
     const shot = await app.shots.add(small(40));
     const run = await start(shot);

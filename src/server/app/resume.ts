@@ -7,14 +7,8 @@ import type { Resume, StoredState } from '#server/engine';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
-/** What is missing of a run, and what it can be computed from. */
-export interface Left extends Resume {
-  /** In order; none: all is there. */
-  readonly missing: readonly number[];
-}
-
 /** Frames that are whole stay; what is missing is computed from the newest whole state before the first of them. */
-export async function leftOf(db: Database, run: RunRow): Promise<Left> {
+export async function leftOf(db: Database, run: RunRow): Promise<Resume> {
   const plan = run.plan.value;
   const { firstFrame, lastFrame, preRoll } = plan.options;
   const files = new Map<number, WrittenFile[]>();
@@ -40,5 +34,5 @@ export async function leftOf(db: Database, run: RunRow): Promise<Left> {
     const state = states.find((s) => s.bounds === bounds && s.frame < first);
     from.push(state ? new Uint8Array(await readBytes(join(run.folder, state.file))) : null);
   }
-  return { frames, states, missing, from, until: missing[missing.length - 1] ?? -Infinity };
+  return { frames, states, from, until: missing[missing.length - 1] ?? null };
 }

@@ -160,8 +160,10 @@ export class Runner {
     await this.runs.glance(id);
     const left = await leftOf(this.db, row);
     const begun = left.frames.length > 0;
-    if (begun && row.key !== runKey(plan, kernelsVersion)) return { state: 'interrupted', error: toErrorData(otherSolver()) };
-    if (begun && left.missing.length === 0) return { state: 'done', error: null };
+    const key = runKey(plan, kernelsVersion);
+    if (begun && row.key !== key) return { state: 'interrupted', error: toErrorData(otherSolver()) };
+    // Queued before this version of the solver: what it computes is of this one.
+    if (row.key !== key) await this.runs.setKey(id, key);
     slot.run = startRun({
       shot: name,
       variant: variant.name,
@@ -191,6 +193,7 @@ export class Runner {
     const row = await this.runs.row(id);
     const plan = row.plan.value;
     if (row.key !== runKey(plan, kernelsVersion)) throw otherSolver();
+    if (await this.#paused.goOn(id)) return;
     if (row.state === 'queued' || row.state === 'running')
       throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
     const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));

@@ -343,6 +343,10 @@ export class RunStore {
     await this.db.update(tables.runs).set({ prediction }).where(eq(tables.runs.id, id));
   }
 
+  async setKey(id: string, key: string): Promise<void> {
+    await this.db.update(tables.runs).set({ key, codeVersion }).where(eq(tables.runs.id, id));
+  }
+
   async setApproved(id: string, approved: boolean): Promise<RunDto> {
     await this.row(id);
     await this.db

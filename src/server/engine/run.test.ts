@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
@@ -220,6 +220,19 @@ describe('a run that goes on', () => {
     rmSync(folder, { recursive: true });
     await startRun(input({ plan, settings: set, resume: { frames: [], states: [], from: [], until } })).outcome;
     expect(record().frames.map((f) => f.files)).toEqual(sums);
+  });
+
+  it('with nothing missing only says that it is done', async () => {
+    await startRun(input()).outcome;
+    const whole = record();
+    writeFileSync(join(folder, 'run.json'), JSON.stringify({ ...whole, state: 'running', endedAt: null }));
+    const resume = { frames: whole.frames, states: [], from: [null], until: null };
+    const computed: number[] = [];
+    const outcome = await startRun(input({ resume, onProgress: (frame) => void computed.push(frame) })).outcome;
+    expect(outcome).toMatchObject({ state: 'done', frames: 6 });
+    expect(computed).toEqual([]);
+    expect(record()).toMatchObject({ state: 'done' });
+    expect(record().frames).toEqual(whole.frames);
   });
 
   it('a state that is damaged ends it with what is wrong; frames stay', async () => {

@@ -30,8 +30,8 @@ export interface RunInput {
 export interface Resume extends Kept {
   /** State that each bounds begins with; null: the start. */
   readonly from: readonly (Uint8Array<ArrayBuffer> | null)[];
-  /** Last frame that is missing. */
-  readonly until: number;
+  /** Last frame that is missing; null: none is. */
+  readonly until: number | null;
 }
 
 export interface RunOutcome {
@@ -76,25 +76,27 @@ export function startRun(input: RunInput): RunningRun {
     try {
       await folder.begin();
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      compute = startBounds({
-        plan,
-        key,
-        geometry: Object.fromEntries(geometryOf(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
-        threads,
-        ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
-        ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
-        states: input.states ?? false,
-        ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
-        onFrame: async (messages) => {
-          const frame = await folder.store(messages);
-          await input.onFrame?.(frame);
-          await folder.dropOldStates();
-          await folder.recordNowAndThen();
-        },
-        ...(input.onProgress ? { onProgress: input.onProgress } : {}),
-      });
-      compute.allow(allowed);
-      await compute.finished;
+      if (!resume || resume.until !== null) {
+        compute = startBounds({
+          plan,
+          key,
+          geometry: Object.fromEntries(geometryOf(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
+          threads,
+          ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
+          ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
+          states: input.states ?? false,
+          ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
+          onFrame: async (messages) => {
+            const frame = await folder.store(messages);
+            await input.onFrame?.(frame);
+            await folder.dropOldStates();
+            await folder.recordNowAndThen();
+          },
+          ...(input.onProgress ? { onProgress: input.onProgress } : {}),
+        });
+        compute.allow(allowed);
+        await compute.finished;
+      }
       const states = await folder.settleStates();
       await folder.record('done', null);
       return { state: 'done', error: null, frames: folder.frames, states };
