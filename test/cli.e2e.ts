@@ -57,6 +57,24 @@ describe('the command line', () => {
     expect(ruddle('inspect', join(out, 'solve.0006.vdb')).stdout).toMatch(/active voxels\s+\d+/);
   });
 
+  it('verifies a run: whole, then with a damaged and a missing file', () => {
+    const out = join(folder, 'run');
+    const whole = ruddle('verify', out, '--json');
+    expect(whole.status).toBe(0);
+    expect(JSON.parse(whole.stdout)).toMatchObject({ state: 'done', files: 24, damaged: [], missing: [] });
+    expect(ruddle('verify', out).stdout).toMatch(/^Kiln stack, Finer: done, 8 frames, 24 files \(.*B\), all as they were written\.$/m);
+    const path = join(out, 'solve.0003.vdb');
+    const bytes = readFileSync(path);
+    bytes[bytes.length >> 1]! ^= 1;
+    writeFileSync(path, bytes);
+    rmSync(join(out, 'solve.0005.vdb'));
+    const torn = ruddle('verify', out);
+    expect(torn.status).toBe(3);
+    expect(torn.stdout).toMatch(/damaged {2}solve\.0003\.vdb\nmissing {2}solve\.0005\.vdb\n.*2 of them not as they were written\./);
+    const none = ruddle('verify', folder);
+    expect([none.status, none.stderr]).toEqual([2, expect.stringMatching(/holds no run/) as string]);
+  });
+
   it('computes a part of the range: writing begins where it is asked to', () => {
     const out = join(folder, 'part');
     const part = ruddle('run', shot, '--out', out, '--rung', 'sketch', '--frames', '3-4');

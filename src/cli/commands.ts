@@ -4,11 +4,13 @@ import { inspectCommand } from './inspect';
 import { runCommand } from './run';
 import { schemaCommand } from './schema';
 import { serveCommand } from './serve';
+import { verifyCommand } from './verify';
 
 export const commands: Readonly<Record<string, Command>> = {
   run: runCommand,
   import: importCommand,
   inspect: inspectCommand,
+  verify: verifyCommand,
   schema: schemaCommand,
   serve: serveCommand,
 };

@@ -1,0 +1,51 @@
+import { resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { RuddleError } from '#core/errors';
+import { formatBytes } from '#core/units';
+import { lookAtFile, readRunRecord } from '#server/cache';
+import type { Command } from './command';
+import { EXIT, UsageError } from './exit';
+
+const HELP = `Reads every file of a run and holds it against its checksum in run.json.
+
+Usage: ruddle verify FOLDER [--json]
+
+  --json  { state, files, bytes, damaged: [names], missing: [names] }
+
+Ends with 0 when all files are as they were written, with 3 when some are damaged or missing.`;
+
+export const verifyCommand: Command = {
+  summary: 'holds the files of a run against their checksums',
+  help: HELP,
+  async run(args) {
+    const { values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: { json: { type: 'boolean', default: false } },
+    });
+    const [given] = positionals;
+    if (given === undefined || positionals.length > 1) throw new UsageError('Name one folder: ruddle verify FOLDER');
+    const folder = resolve(given);
+    const record = await readRunRecord(folder);
+    if (!record) throw new RuddleError('not-found', `${given} holds no run: there is no run.json that can be read.`, { what: given });
+    const files = record.frames.flatMap((f) => f.files);
+    const found = { damaged: [] as string[], missing: [] as string[] };
+    for (const file of files) {
+      const damage = await lookAtFile(folder, file);
+      if (damage !== null) found[damage].push(file.file);
+    }
+    const bytes = files.reduce((n, f) => n + f.bytes, 0);
+    if (values.json) console.log(JSON.stringify({ state: record.state, files: files.length, bytes, ...found }));
+    else {
+      for (const name of found.damaged) console.log(`damaged  ${name}`);
+      for (const name of found.missing) console.log(`missing  ${name}`);
+      const frames = `${String(record.frames.length)} ${record.frames.length === 1 ? 'frame' : 'frames'}`;
+      const lost = found.damaged.length + found.missing.length;
+      const verdict = lost === 0 ? 'all as they were written' : `${String(lost)} of them not as they were written`;
+      console.log(
+        `${record.shot}, ${record.variant}: ${record.state}, ${frames}, ${String(files.length)} files (${formatBytes(bytes)}), ${verdict}.`,
+      );
+    }
+    return found.damaged.length + found.missing.length === 0 ? EXIT.done : EXIT.invalid;
+  },
+};
