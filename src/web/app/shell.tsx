@@ -7,8 +7,8 @@ import { Icon, type IconName, Loading, Mark, useColours } from '#web/ui';
 import { useCommandKeys, useCommands } from '#web/commands';
 import { ShotsView } from '#web/views/shots';
 import { Notices } from './notices';
+import type { Palette as PaletteView } from './palette';
 
-const Palette = lazy(() => import('./palette').then((m) => ({ default: m.Palette })));
 // Three.js comes with the Bench only.
 const BenchView = lazy(() => import('#web/views/bench').then((m) => ({ default: m.BenchView })));
 
@@ -33,6 +33,7 @@ export function Shell(): ReactElement {
   /** null until it is opened for the first time. */
   const [palette, setPalette] = useState<'closed' | 'commands' | 'keys' | null>(null);
   const [lastShot, setLastShot] = useState<string | null>(route.shot);
+  const Palette = usePalette();
   useCommandKeys();
   useFoundNotice();
 
@@ -125,13 +126,18 @@ export function Shell(): ReactElement {
         {!live && <Offline />}
       </Box>
       <Notices />
-      {palette !== null && (
-        <Suspense fallback={null}>
-          <Palette mode={palette} onClose={() => setPalette('closed')} />
-        </Suspense>
-      )}
+      {Palette && palette !== null && <Palette mode={palette} onClose={() => setPalette('closed')} />}
     </Box>
   );
+}
+
+/** The palette, which the first load does without; it comes right after, so that what is typed after its key is typed into it. */
+function usePalette(): typeof PaletteView | null {
+  const [loaded, setLoaded] = useState<{ readonly Palette: typeof PaletteView } | null>(null);
+  useEffect(() => {
+    void import('./palette').then(setLoaded);
+  }, []);
+  return loaded?.Palette ?? null;
 }
 
 const TOLD = 'ruddle.told';

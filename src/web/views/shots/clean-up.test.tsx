@@ -4,7 +4,7 @@ import type { ShotRowDto } from '#protocol';
 import { makeRun, makeShot } from '#testing/values';
 import { useNotice } from '#web/state';
 import { serve, show } from '#web/testing';
-import { CleanUpButton } from './clean-up';
+import { CleanUpButton } from './clean-up-button';
 
 const shot = makeShot();
 const rowOf = (runs: ReturnType<typeof makeRun>[]): ShotRowDto => ({

@@ -14,32 +14,9 @@ import { type ReactElement, useMemo, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { ShotRowDto } from '#protocol';
-import { useCommands } from '#web/commands';
-import { useFreeing } from '#web/freeing';
-import { Empty, Icon, useColours } from '#web/ui';
+import type { useFreeing } from '#web/freeing';
+import { Empty, useColours } from '#web/ui';
 import { leastNeeded } from './least-needed';
-
-/** Opens the list of all caches, least needed first. */
-export function CleanUpButton({ shots }: { shots: readonly ShotRowDto[] }): ReactElement {
-  const [open, setOpen] = useState(false);
-  const freeing = useFreeing();
-  useCommands([{ id: 'clean-up', title: 'Clean up caches', keys: null, run: () => setOpen(true) }]);
-  return (
-    <>
-      <Button
-        variant="outlined"
-        color="inherit"
-        startIcon={<Icon name="free" size={15} />}
-        onClick={() => setOpen(true)}
-        sx={{ borderColor: 'divider' }}
-      >
-        Clean up
-      </Button>
-      {open && <CleanUp shots={shots} onFree={freeing.free} onClose={() => setOpen(false)} />}
-      {freeing.dialog}
-    </>
-  );
-}
 
 interface CleanUpProps {
   readonly shots: readonly ShotRowDto[];
@@ -48,7 +25,7 @@ interface CleanUpProps {
 }
 
 /** What each cache takes, why it might be needed, and how long it takes to compute it again. */
-function CleanUp({ shots, onFree, onClose }: CleanUpProps): ReactElement {
+export function CleanUp({ shots, onFree, onClose }: CleanUpProps): ReactElement {
   const c = useColours();
   const list = useMemo(() => leastNeeded(shots), [shots]);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());

@@ -5,7 +5,7 @@ import { isRuddleError } from '#core/errors';
 import { parseShotFile } from '#core/shot';
 import { ApiError, api, navigate, say, useShots } from '#web/state';
 import { Empty, FileDrop, Icon, Loading, Problem, useColours } from '#web/ui';
-import { CleanUpButton } from './clean-up';
+import { CleanUpButton } from './clean-up-button';
 import { NewShotButton } from './new-shot';
 import { ShotsTable } from './shots-table';
 
