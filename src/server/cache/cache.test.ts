@@ -51,6 +51,7 @@ describe('the disk guard', () => {
       asked++;
       return Promise.resolve();
     });
+    expect([await guard.hasRoom(1), asked]).toEqual([false, 0]);
     await expect(guard.check(1)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: free * 2 } });
     expect(asked).toBe(1);
   });

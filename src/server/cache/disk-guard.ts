@@ -13,13 +13,17 @@ export class DiskGuard {
     private readonly makeRoom: () => Promise<void> = () => Promise.resolve(),
   ) {}
 
+  /** Whether `bytes` more leave enough as it is: nothing is deleted for them. */
+  async hasRoom(bytes: number): Promise<boolean> {
+    return (await freeBytes(this.folder)) - bytes >= this.keepBytes;
+  }
+
   /** Throws `disk-full` when writing `bytes` more would leave too little. */
   async check(bytes: number): Promise<void> {
-    let free = await freeBytes(this.folder);
-    if (free - bytes >= this.keepBytes) return;
+    if (await this.hasRoom(bytes)) return;
     await this.makeRoom();
-    free = await freeBytes(this.folder);
-    if (free - bytes >= this.keepBytes) return;
+    if (await this.hasRoom(bytes)) return;
+    const free = await freeBytes(this.folder);
     throw new RuddleError(
       'disk-full',
       `The disk has ${formatBytes(free)} free; a run must leave ${formatBytes(this.keepBytes)}. Free a cache, then start again.`,

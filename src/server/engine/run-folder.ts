@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { rm, rmdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { type ErrorData, RuddleError, isRuddleError } from '#core/errors';
+import { type ErrorData, RuddleError } from '#core/errors';
 import { type FrameReport, reportOfAll } from '#core/gas';
 import { type Plan, passOf } from '#core/shot';
 import {
@@ -156,11 +156,11 @@ export class RunFolder {
 
   /** null: there is no room for it. A run can do without: it goes on from further back then. */
   async #writeState(file: string, bytes: Uint8Array): Promise<WrittenFile | null> {
+    if (!(await this.disk.hasRoom(bytes.length))) return null;
     try {
-      await this.disk.check(bytes.length);
       return await this.#write(file, bytes);
     } catch (error) {
-      if (isDiskFull(error) || isRuddleError(error, 'disk-full')) return null;
+      if (isDiskFull(error)) return null;
       throw error;
     }
   }

@@ -235,6 +235,16 @@ describe('a run that goes on', () => {
     expect(record().frames).toEqual(whole.frames);
   });
 
+  it('states that have no room are done without', async () => {
+    const taken = { check: () => Promise.resolve(), hasRoom: () => Promise.resolve(false) } as unknown as DiskGuard;
+    const states: unknown[] = [];
+    const outcome = await startRun(input({ states: true, disk: taken, onFrame: (f) => void states.push(...f.states) })).outcome;
+    expect([outcome.state, states]).toEqual(['done', []]);
+    // With room there is one after the last frame.
+    await startRun(input({ states: true, onFrame: (f) => void states.push(...f.states) })).outcome;
+    expect(states).toMatchObject([{ bounds: 0, frame: 4, file: 'states/solve.4.state' }]);
+  });
+
   it('a state that is damaged ends it with what is wrong; frames stay', async () => {
     await startRun(input()).outcome;
     const { frames } = record();
