@@ -46,6 +46,9 @@ async function rushed(): Promise<string> {
   return path;
 }
 
+/** How many threads want each core; 1 at least. */
+const crowdNow = (): number => Math.max(1, loadavg()[0]! / availableParallelism());
+
 describe('the tuning loop', () => {
   it('open, sketch, change, read the prediction, run, open the finding, apply its remedy, run, compare', async () => {
     await withPage(async (page, address) => {
@@ -84,6 +87,7 @@ describe('the tuning loop', () => {
       await start(page, 'Test');
       const before = await page.browserContext().newPage();
       await runsDone(address, slug);
+      const crowdBefore = crowdNow();
       await before.close();
       await page.bringToFront();
       await waitForRun(page, /^fresh$/, 120_000);
@@ -121,10 +125,10 @@ describe('the tuning loop', () => {
       const { frames } = (await (await fetch(`${address}/api/runs/${run.id}`)).json()) as RunDetailDto;
       expect(entry.measured.disk).toBe(frames.reduce((n, f) => n + f.bytes, 0));
       // In calibrated seconds, as the prediction; on a machine with more to do than cores each thread waits for its turn as well.
-      const crowd = Math.max(1, loadavg()[0]! / availableParallelism());
+      const crowd = crowdNow();
       const off = entry.measured.time / run.prediction!.time!.likely;
-      // The first Test of a server is computed while its code is still being compiled: what is learnt from it can be two and a half times too slow.
-      expect(off).toBeGreaterThan(0.25);
+      // The prediction learnt from the first Test: what crowded that one counts the other way.
+      expect(off).toBeGreaterThan(0.4 / crowdBefore);
       expect(off).toBeLessThan(2.5 * crowd);
       await press(page, 'Prediction record');
       await waitForText(page, '[role=dialog]', /Time\s*[1-9]/);

@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import { type KernelTeam, type Window, entries, windowOf } from '#core/grid';
+import { type KernelTeam, type Window, windowOf } from '#core/grid';
 import type { Bounds } from './bounds';
 import { type FieldName, type GasFields, SCRATCH, fieldNames } from './fields';
 import type { GasOptions } from './options';
@@ -186,10 +186,8 @@ export function readSnapshot(bytes: Uint8Array, version: string, options: GasOpt
   };
 }
 
-/** A snapshot's window, and entries of a field in it. */
-export function windowOfSnapshot({ window: [ox, oy, oz, nx, ny, nz] }: GasSnapshot): { readonly window: Window; readonly size: number } {
-  return { window: windowOf([ox, oy, oz], [ox + nx, oy + ny, oz + nz]), size: entries(nx, ny, nz) };
-}
+export const windowOfSnapshot = ({ window: [ox, oy, oz, nx, ny, nz] }: GasSnapshot): Window =>
+  windowOf([ox, oy, oz], [ox + nx, oy + ny, oz + nz]);
 
 /** Puts a snapshot's fields into a window that has just been made ambient. */
 export function fillFields(

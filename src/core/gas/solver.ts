@@ -142,7 +142,7 @@ class GasRun {
     this.#lastStep = from.lastStep;
     this.#step.restore(from.stepTime);
     const moving = this.#motion.solids(...from.placed);
-    this.#bounds.restore(windowOfSnapshot(from).window, from.tiles, moving);
+    this.#bounds.restore(windowOfSnapshot(from), from.tiles, moving);
     this.#step.boundsChanged(moving);
     fillFields(from, this.environment.team, this.options, this.#bounds, this.#fields);
     this.#sources.forEach(({ trail }, n) => {

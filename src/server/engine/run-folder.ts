@@ -129,6 +129,7 @@ export class RunFolder {
   /** Removes states that newer ones have replaced; to be called when the newer ones are known to be there. */
   async dropOldStates(most = STATES_KEPT): Promise<void> {
     const newest = this.#states.filter((s) => this.#states.filter((o) => o.bounds === s.bounds && o.frame > s.frame).length < most);
+    if (newest.length === this.#states.length) return;
     for (const s of this.#states) if (!newest.includes(s)) await rm(join(this.folder, s.file), { force: true });
     this.#states = newest;
     if (newest.length === 0) await rmdir(join(this.folder, dirname(stateFileName('', 0)))).catch(() => undefined);

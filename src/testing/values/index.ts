@@ -1,3 +1,3 @@
 export { type Deep, merged } from './merge';
 export { makeReport, makeReports } from './reports';
-export { makeFrame, makePrediction, makeRun, makeShot } from './shots';
+export { makeFrame, makePrediction, makeRow, makeRun, makeShot } from './shots';

@@ -1,6 +1,6 @@
 import type { Prediction } from '#core/cost';
 import { resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
-import type { FrameDto, RunDto, ShotDto } from '#protocol';
+import type { FrameDto, RunDto, ShotDto, ShotRowDto } from '#protocol';
 import { type Deep, merged } from './merge';
 import { makeReport } from './reports';
 
@@ -24,6 +24,14 @@ export const makeShot = (changes: Deep<ShotDto> = {}): ShotDto =>
     },
     changes,
   );
+
+type ReadableRow = Extract<ShotRowDto, { readable: true }>;
+
+/** The made-up shot as a row of the list of all. */
+export const makeRow = (changes: Partial<ReadableRow> = {}): ReadableRow => {
+  const { id, slug, variants } = makeShot();
+  return { readable: true, id, slug, lastActivity: 0, fields, variants: variants.length, runs: [], ...changes };
+};
 
 /** A Test of the made-up shot that ended well: all 24 frames, a second each. */
 export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>

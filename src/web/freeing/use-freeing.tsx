@@ -7,11 +7,9 @@ import { type ReactElement, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatBytes } from '#core/units';
 import type { RunSummaryDto } from '#protocol';
-import { api, say } from '#web/state';
+import { api, say, sayError } from '#web/state';
 
 type Run = Pick<RunSummaryDto, 'id' | 'number' | 'bytes' | 'approved'> & { readonly rung: RunSummaryDto['rung'] | 'sketch' };
-
-const failed = (error: unknown): void => say('error', error instanceof Error ? error.message : String(error));
 
 async function freeAll(runs: readonly Run[]): Promise<void> {
   for (const run of runs) await api.free(run.id, run.approved);
@@ -22,7 +20,7 @@ async function freeAll(runs: readonly Run[]): Promise<void> {
   const [first] = runs;
   say('info', runs.length === 1 ? `Run ${String(first?.number)} is freed: ${bytes}.` : `${String(runs.length)} runs are freed: ${bytes}.`, {
     title: 'Undo',
-    run: () => void undo().catch(failed),
+    run: () => void undo().catch(sayError),
   });
 }
 
@@ -34,7 +32,7 @@ export function useFreeing(): { readonly free: (runs: readonly Run[]) => void; r
   return {
     free: (runs) => {
       if (runs.some((r) => r.approved)) setAsking(runs);
-      else void freeAll(runs).catch(failed);
+      else void freeAll(runs).catch(sayError);
     },
     dialog: asking && (
       <Dialog open onClose={close} fullWidth maxWidth="xs">
@@ -52,7 +50,7 @@ export function useFreeing(): { readonly free: (runs: readonly Run[]) => void; r
             variant="contained"
             onClick={() => {
               close();
-              void freeAll(asking).catch(failed);
+              void freeAll(asking).catch(sayError);
             }}
           >
             Free anyway

@@ -6,7 +6,7 @@ export { useSheet, useEdits, type SheetState } from './sheet';
 export { type Route, useRoute, navigate, linkTo } from './route';
 export { GROUNDS, useGround, setGround, type Ground } from './ground';
 export { useThemeMode, setThemeMode, type ThemeMode } from './theme-mode';
-export { say, useNotice, type Notice } from './notice';
+export { say, useNotice, type Notice, sayError } from './notice';
 export { useStateOf } from './cache-state';
 export { useEvidence, usePredictor, type Predictor } from './evidence';
 export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';

@@ -11,3 +11,6 @@ export const useNotice = create<{ readonly notice: Notice | null }>(() => ({ not
 export const say = (severity: Notice['severity'], text: string, action?: Notice['action']): void => {
   useNotice.setState({ notice: { severity, text, ...(action ? { action } : {}) } });
 };
+
+/** Says what went wrong. */
+export const sayError = (error: unknown): void => say('error', error instanceof Error ? error.message : String(error));

@@ -1,21 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
-import type { ShotRowDto } from '#protocol';
-import { makeRun, makeShot } from '#testing/values';
+import { makeRow, makeRun } from '#testing/values';
 import { useNotice } from '#web/state';
 import { serve, show } from '#web/testing';
 import { CleanUpButton } from './clean-up-button';
 
-const shot = makeShot();
-const rowOf = (runs: ReturnType<typeof makeRun>[]): ShotRowDto => ({
-  readable: true,
-  id: shot.id,
-  slug: shot.slug,
-  lastActivity: 0,
-  fields: shot.fields,
-  variants: 1,
-  runs,
-});
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: true });
 const box = (name: string) => page.getByRole('checkbox', { name });
 
@@ -28,7 +17,7 @@ describe('cleaning up', () => {
     ];
     const answers = Object.fromEntries(runs.flatMap((r) => ['free', 'restore'].map((what) => [`POST /runs/${r.id}/${what}`, r])));
     const asked = serve(answers);
-    await show(<CleanUpButton shots={[rowOf(runs)]} />);
+    await show(<CleanUpButton shots={[makeRow({ runs })]} />);
     await button('Clean up').click();
     await expect.element(page.getByRole('dialog')).toHaveTextContent(/4\.5 GB in 3 runs/);
     const rows = page.getByRole('table', { name: 'Caches' }).getByRole('row');
@@ -48,7 +37,7 @@ describe('cleaning up', () => {
   it('asks once more for what is approved', async () => {
     const run = makeRun({ id: 'kept', approved: true });
     const asked = serve({ 'POST /runs/kept/free': run });
-    await show(<CleanUpButton shots={[rowOf([run])]} />);
+    await show(<CleanUpButton shots={[makeRow({ runs: [run] })]} />);
     await button('Clean up').click();
     await box('Kiln lid, Test · run 1').click();
     await button(/^Free \d/).click();

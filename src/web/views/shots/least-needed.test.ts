@@ -1,18 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { ShotRowDto } from '#protocol';
-import { makeRun, makeShot } from '#testing/values';
+import { makeRow, makeRun } from '#testing/values';
 import { leastNeeded } from './least-needed';
-
-const shot = makeShot();
-const rowOf = (runs: ReturnType<typeof makeRun>[]): ShotRowDto => ({
-  readable: true,
-  id: shot.id,
-  slug: shot.slug,
-  lastActivity: 0,
-  fields: shot.fields,
-  variants: 1,
-  runs,
-});
 
 describe('what is needed least', () => {
   it('is what is damaged, then what did not end, then what a newer run replaced, then the newest, then what is approved', () => {
@@ -24,7 +12,7 @@ describe('what is needed least', () => {
       makeRun({ id: 'damaged', number: 5, damagedFrames: 1 }),
       makeRun({ id: 'final', number: 6, rung: 'final' }),
     ];
-    const list = leastNeeded([rowOf(runs)]);
+    const list = leastNeeded([makeRow({ runs })]);
     // What is damaged replaces nothing.
     expect(list.map((f) => [f.run.id, f.why])).toEqual([
       ['damaged', 'damaged'],
@@ -41,7 +29,7 @@ describe('what is needed least', () => {
       makeRun({ id: 'dear', number: 1, state: 'cancelled', bytes: 1e9, seconds: 1000 }),
       makeRun({ id: 'cheap', number: 2, state: 'cancelled', bytes: 1e8, seconds: 10 }),
     ];
-    expect(leastNeeded([rowOf(runs)]).map((f) => f.run.id)).toEqual(['cheap', 'dear']);
+    expect(leastNeeded([makeRow({ runs })]).map((f) => f.run.id)).toEqual(['cheap', 'dear']);
   });
 
   it('leaves out what computes, waits, is freed, holds nothing, or cannot be read', () => {
@@ -52,6 +40,6 @@ describe('what is needed least', () => {
       makeRun({ id: 'd', freed: true }),
       makeRun({ id: 'e', state: 'failed', framesDone: 0 }),
     ];
-    expect(leastNeeded([rowOf(runs), { readable: false, id: 'x', slug: 'x', lastActivity: 0, reason: '' }])).toEqual([]);
+    expect(leastNeeded([makeRow({ runs }), { readable: false, id: 'x', slug: 'x', lastActivity: 0, reason: '' }])).toEqual([]);
   });
 });

@@ -7,12 +7,11 @@ import { type ReactElement, useState } from 'react';
 import { type Difference, rungTitle, showDifference } from '#core/shot';
 import { formatQuantity, formatSeconds } from '#core/units';
 import type { CacheState } from '#protocol';
-import { api, mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
+import { api, mainSketch, navigate, useMainSketch, useSheet, sayError } from '#web/state';
 import { useFreeing } from '#web/freeing';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime, useMinute } from './clock';
-import { failed } from './failed';
 import { RunTools } from './run-tools';
 import { SKETCH, type ShownRun, runTitle } from './shown-run';
 
@@ -80,7 +79,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const coarser = isSketch && sketch.factor > 1.001;
   return (
     <Box sx={box}>
-      <Box sx={{ ...panel, display: 'flex', alignItems: 'center', gap: 1, width: 'fit-content', maxWidth: '100%' }}>
+      <Box sx={{ ...panel, display: 'flex', flexWrap: 'wrap', alignItems: 'center', columnGap: 1, width: 'fit-content', maxWidth: '100%' }}>
         <StateGlyph state={isSketch ? (active ? 'partial' : 'fresh') : state.state} />
         <QuietButton strong label="Choose a run" onClick={(e) => setMenu(e.currentTarget)}>
           {runTitle(run)} <Icon name="down" size={12} />
@@ -111,7 +110,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
               color="inherit"
               onClick={() => {
                 if (isSketch) mainSketch().stop();
-                else void api.cancel(run.id).catch(failed);
+                else void api.cancel(run.id).catch(sayError);
               }}
               sx={{ minWidth: 0, py: 0 }}
             >
@@ -121,13 +120,13 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         )}
         {further && (
           <Tooltip title={further.help}>
-            <Button size="small" color="inherit" onClick={() => void api.goOn(run.id).catch(failed)} sx={{ minWidth: 0, py: 0 }}>
+            <Button size="small" color="inherit" onClick={() => void api.goOn(run.id).catch(sayError)} sx={{ minWidth: 0, py: 0 }}>
               {further.title}
             </Button>
           </Tooltip>
         )}
         {!active && run.restorable && (
-          <Button size="small" color="inherit" onClick={() => void api.restore(run.id).catch(failed)} sx={{ minWidth: 0, py: 0 }}>
+          <Button size="small" color="inherit" onClick={() => void api.restore(run.id).catch(sayError)} sx={{ minWidth: 0, py: 0 }}>
             Bring back
           </Button>
         )}

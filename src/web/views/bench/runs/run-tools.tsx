@@ -5,9 +5,8 @@ import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { formatBytes } from '#core/units';
-import { api, say } from '#web/state';
+import { api, say, sayError } from '#web/state';
 import { Icon, useColours } from '#web/ui';
-import { failed } from './failed';
 import type { ShownRun } from './shown-run';
 
 const listed = (frames: readonly number[], what: string): string =>
@@ -32,11 +31,11 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
             : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
         );
       })
-      .catch(failed);
+      .catch(sayError);
   };
   const close = (): void => {
     setNoting(null);
-    if (text !== run.notes) api.setNotes(run.id, text).catch(failed);
+    if (text !== run.notes) api.setNotes(run.id, text).catch(sayError);
   };
   return (
     <Box sx={{ display: 'flex', flexShrink: 0 }}>
@@ -89,7 +88,7 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
           </IconButton>
         </Tooltip>
       )}
-      {!run.freed && run.framesDone > 0 && (
+      {!run.freed && run.state === 'done' && (
         <Tooltip
           title={run.approved ? 'Approved: its cache is kept. Press to take that back' : 'Approve: its cache is not freed without asking'}
         >
@@ -97,7 +96,7 @@ export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | nu
             size="small"
             aria-label="Approve this run"
             aria-pressed={run.approved}
-            onClick={() => void api.setApproved(run.id, !run.approved).catch(failed)}
+            onClick={() => void api.setApproved(run.id, !run.approved).catch(sayError)}
             sx={{ color: run.approved ? c.fresh : c.text }}
           >
             <Icon name="approve" size={15} />

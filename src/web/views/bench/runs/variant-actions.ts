@@ -1,9 +1,8 @@
-import { api, navigate, queryClient, say, useSheet } from '#web/state';
+import { api, navigate, queryClient, say, useSheet, sayError } from '#web/state';
 import { useBench } from '../bench-context';
-import { failed } from './failed';
 
 /** Does it, and says it when it could not be done. */
-const attempt = (work: () => Promise<void>) => (): void => void work().catch(failed);
+const attempt = (work: () => Promise<void>) => (): void => void work().catch(sayError);
 
 /** What can be done with the variant on the sheet. What was typed last is stored before. */
 export function useVariantActions() {

@@ -27,6 +27,8 @@ describe('variants', () => {
   });
 
   it('the number of edits of a draft is said, and they can be taken back as one step', async () => {
+    // The draft is stored meanwhile: a server that refuses it would have the last word.
+    serve({ 'PUT /variants/variant-1/draft': { draft: { revision: 1 } } });
     await showOnBench(<VariantMenu />, { shot: makeShot({ variants: [first, second] }) });
     const before = sheet();
     finer();
