@@ -10,7 +10,23 @@ const only = (name, from, allowed) => ({
 });
 
 /** Core modules, lowest first: each may import those before it. */
-const CORE = ['errors', 'units', 'math', 'moves', 'geometry', 'grid', 'mesh', 'look', 'formats', 'gas', 'shot', 'cost', 'checks'];
+const CORE = [
+  'errors',
+  'units',
+  'math',
+  'moves',
+  'geometry',
+  'grid',
+  'mesh',
+  'look',
+  'formats',
+  'gas',
+  'shot',
+  'cost',
+  'checks',
+  'pass',
+  'passes',
+];
 
 module.exports = {
   forbidden: [

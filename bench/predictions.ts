@@ -38,7 +38,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
       const added = await app.shots.add(shot);
       const ids: string[] = [];
       for (const rung of ['test', 'final'] as const) {
-        const id = (await app.shots.startRun(added.variants[0]?.id ?? '', rung, app.runner, true)).id;
+        const id = (await app.shots.startRun(added.variants[0]?.id ?? '', rung, app.runner, { overBudget: true })).id;
         ids.push(id);
         for (;;) {
           const run = await app.runs.get(id);

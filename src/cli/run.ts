@@ -147,7 +147,7 @@ export const runCommand: Command = {
     const began = Date.now();
     const reports: FrameReport[] = [];
     let bytes = 0;
-    const onFrame = (f: StoredFrame): void => {
+    const onFrame = (f: StoredFrame<FrameReport>): void => {
       const { report } = f;
       reports.push(report);
       bytes += f.bytes;

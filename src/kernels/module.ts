@@ -1,7 +1,9 @@
-import { kernelsBase64, kernelsDigest } from './generated/kernels';
+import { kernelsBase64, kernelsDigests } from './generated/kernels';
 
-/** Part of every run key: the bytes of the kernels. */
-export const kernelsVersion = kernelsDigest.slice(0, 12);
+/** Part of every run key of gas: the bytes of its kernels, compiled alone. A new kernel of another kind makes no gas cache stale. */
+export const kernelsVersion = kernelsDigests.gas.slice(0, 12);
+/** The same, and of the other kinds that have kernels. */
+export const kernelDigests = { gas: kernelsVersion, particles: kernelsDigests.particles.slice(0, 12) } as const;
 
 function bytes(): Uint8Array<ArrayBuffer> {
   const text = atob(kernelsBase64);

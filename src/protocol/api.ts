@@ -2,13 +2,27 @@ import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Settings, type ShotFields, settingsSchema, shotFieldsSchema, shotFileSchema, upgradedFile } from '#core/shot';
+import type { Rates } from '#core/pass';
+import type { AnyPlan, AnyReport, KernelDigests } from '#core/passes';
+import {
+  type PassKind,
+  type Plan,
+  SOLVE,
+  type Settings,
+  type ShotFields,
+  settingsSchema,
+  shotFieldsSchema,
+  shotFileSchema,
+  upgradedFile,
+} from '#core/shot';
 
 // Requests: schemas. Responses: types, built by the server and read by the page.
 export const rungSchema = z.enum(['test', 'final']);
 export const startRunSchema = z.strictObject({
   variantId: z.string(),
   rung: rungSchema,
+  /** Which pass of the sheet. */
+  pass: z.string().max(40).default(SOLVE),
   /** The user was told that a budget would be broken, and agreed. */
   overBudget: z.boolean().default(false),
 });
@@ -59,7 +73,7 @@ export interface VariantDto {
   readonly settings: Settings;
   readonly draft: DraftDto | null;
 }
-export interface FrameDto {
+export interface FrameDto<Report = FrameReport> {
   readonly frame: number;
   /** False: pre-roll. */
   readonly inRange: boolean;
@@ -68,13 +82,17 @@ export interface FrameDto {
   /** What was wrong with its files when they were last looked at. */
   readonly damage: 'damaged' | 'missing' | null;
   readonly bytes: number;
-  readonly report: FrameReport;
+  readonly report: Report;
 }
+export type PassFrameDto = FrameDto<AnyReport>;
 /** What lists show of a run. */
 export interface RunSummaryDto {
   readonly id: string;
   readonly number: number;
   readonly shotId: string;
+  /** Which pass of its sheet it is of. */
+  readonly passId: string;
+  readonly kind: 'solve' | PassKind;
   readonly rung: 'test' | 'final';
   readonly state: RunState;
   readonly frameCount: number;
@@ -88,10 +106,11 @@ export interface RunSummaryDto {
   readonly freed: boolean;
   readonly firstFrame: number;
   readonly preRoll: number;
-  /** Metres. */
+  /** Metres; 1 where there are no voxels. */
   readonly voxelSize: number;
 }
-export interface RunDto extends RunSummaryDto {
+/** What is known of a run of any kind. */
+export interface AnyRunDto extends RunSummaryDto {
   readonly variantId: string;
   readonly key: string;
   readonly error: ErrorData | null;
@@ -103,11 +122,21 @@ export interface RunDto extends RunSummaryDto {
   readonly restorable: boolean;
   /** Folder of the cache on this machine. */
   readonly folder: string;
-  readonly plan: Plan;
   readonly codeVersion: string;
   /** What was said before it started. */
   readonly prediction: Prediction | null;
   readonly notes: string;
+}
+/** A run of a gas solve. */
+export interface RunDto extends AnyRunDto {
+  readonly plan: Plan;
+}
+/** A run of a pass that follows it. */
+export interface PassRunDto extends AnyRunDto {
+  readonly kind: PassKind;
+  readonly plan: AnyPlan;
+  /** Runs that it reads. */
+  readonly inputs: readonly string[];
 }
 /** Something of a shot that is stored and cannot be read. */
 export interface BrokenRowDto {
@@ -124,6 +153,9 @@ export interface ShotDto {
   readonly revision: number;
   readonly variants: readonly VariantDto[];
   readonly runs: readonly RunDto[];
+  readonly passRuns: readonly PassRunDto[];
+  /** What passes cost on this machine, by kind; null: none is done yet. */
+  readonly rates: Readonly<Record<PassKind, Rates | null>>;
   /** What is left out of the lists above. */
   readonly broken: readonly BrokenRowDto[];
 }
@@ -149,6 +181,10 @@ export interface RunDetailDto {
   readonly run: RunDto;
   readonly frames: readonly FrameDto[];
 }
+export interface PassDetailDto {
+  readonly run: PassRunDto;
+  readonly frames: readonly PassFrameDto[];
+}
 /** What predictions are made from: what this machine has learnt, and the shot's own runs. */
 export interface EvidenceDto {
   readonly knowledge: Knowledge;
@@ -157,7 +193,7 @@ export interface EvidenceDto {
 
 export interface StatusDto {
   readonly version: string;
-  readonly kernelsVersion: string;
+  readonly kernels: KernelDigests;
   readonly freeBytes: number;
   readonly keepBytes: number;
   readonly threads: number;
@@ -170,8 +206,15 @@ export interface StatusDto {
 export type ServerEvent =
   | { readonly kind: 'hello' }
   | { readonly kind: 'run'; readonly run: RunDto }
+  | { readonly kind: 'pass'; readonly run: PassRunDto }
   /** `again`: it was there, damaged or missing. */
-  | { readonly kind: 'frame'; readonly runId: string; readonly shotId: string; readonly frame: FrameDto; readonly again: boolean }
+  | {
+      readonly kind: 'frame';
+      readonly runId: string;
+      readonly shotId: string;
+      readonly frame: FrameDto | PassFrameDto;
+      readonly again: boolean;
+    }
   | { readonly kind: 'progress'; readonly runId: string; readonly frame: number; readonly part: number }
   | { readonly kind: 'shot'; readonly shotId: string }
   /** How far an import has come; `id` is the one that its client gave it, `part` 0..1 of the stage or null. */

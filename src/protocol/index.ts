@@ -3,3 +3,4 @@ export * from './api';
 export * from './sketch';
 export * from './geometry';
 export * from './shapes';
+export * from './pass';

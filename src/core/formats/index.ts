@@ -1,6 +1,6 @@
 export { writeVdb, type VdbWriteOptions, type VdbGridInput } from './vdb-write';
 export { readVdb, type VdbFile, type VdbGrid } from './vdb-read';
-export { writeFrameFile, type FrameFileOptions } from './frame-file';
+export { readFrameFile, writeFrameFile, type FrameFileOptions, type FrameGrids } from './frame-file';
 export { makePreview, encodePreview, decodePreview, PREVIEW_SIDE, type Preview } from './preview';
 export { summarize, type GridSummary } from './summary';
 export { toHalf, fromHalf } from './half';
@@ -8,3 +8,12 @@ export { lz4Compress, lz4Decompress } from './lz4';
 export { bloscCompress, bloscDecompress } from './blosc';
 export { differenceOf, type Difference, type PlacedPreview } from './difference';
 export { BUNDLE_SHOT, bundleGeometryName, bundleGeometryHash, isZip } from './bundle';
+export {
+  PREVIEW_POINTS,
+  type ParticleColumns,
+  type PlyConvention,
+  type PointsPreview,
+  pointsPreview,
+  readPointsPreview,
+  writePly,
+} from './ply';

@@ -96,8 +96,8 @@ class Reader {
   }
 }
 
-/** Reads a whole file. Throws `file-invalid` naming what is wrong. */
-export function readVdb(bytes: Uint8Array, file = 'the file'): VdbFile {
+/** Reads a file: all of it, or only the grids that are wanted by name. Throws `file-invalid` naming what is wrong. */
+export function readVdb(bytes: Uint8Array, file = 'the file', wanted: (grid: string) => boolean = () => true): VdbFile {
   const r = new Reader(bytes, file);
   if (bytes.length < 60 || r.i64() !== MAGIC) r.fail('it does not start with the magic number');
   const version = r.u32();
@@ -109,7 +109,7 @@ export function readVdb(bytes: Uint8Array, file = 'the file'): VdbFile {
   const count = r.i32();
   if (count < 0 || count > 10000) r.fail(`it claims ${String(count)} grids`);
   const grids: VdbGrid[] = [];
-  for (let n = 0; n < count; n++) grids.push(readGrid(r, seekable, grids));
+  for (let n = 0; n < count; n++) grids.push(readGrid(r, seekable, grids, wanted));
   return { version, library, grids };
 }
 
@@ -190,7 +190,7 @@ function readTransform(r: Reader): { mapType: string; transform: VdbTransform | 
   }
 }
 
-function readGrid(r: Reader, seekable: boolean, earlier: readonly VdbGrid[]): VdbGrid {
+function readGrid(r: Reader, seekable: boolean, earlier: readonly VdbGrid[], wanted: (grid: string) => boolean): VdbGrid {
   const unique = r.text();
   const type = r.text();
   const parent = r.text();
@@ -213,6 +213,10 @@ function readGrid(r: Reader, seekable: boolean, earlier: readonly VdbGrid[]): Vd
     if (!source) r.fail(`the grid ${name} shares the tree of ${parent}, which is not there`);
     if (seekable) r.at = end;
     return { ...result, tiles: source.tiles, constantTiles: source.constantTiles };
+  }
+  if (seekable && !wanted(name)) {
+    r.at = end;
+    return { ...result, tiles: null, constantTiles: [] };
   }
   if (components === 0) {
     if (!seekable) r.fail(`the grid ${name} is of type ${type}, which is not read`);

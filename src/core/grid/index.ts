@@ -7,3 +7,4 @@ export { PressureSolver, type PressureReport, type PressureArrays } from './pres
 export { type TileGrid } from './tile-grid';
 export { RECORD_WORDS, hierarchyBytes } from './hierarchy';
 export { findPockets, pairedIndex, type Pocket } from './pockets';
+export { TileBuilder, TileLookup } from './tile-lookup';

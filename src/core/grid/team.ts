@@ -58,7 +58,8 @@ export type KernelName =
   | 'relaxWeighted'
   | 'attract'
   | 'diffuse'
-  | 'sharpen';
+  | 'sharpen'
+  | 'flyParticles';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

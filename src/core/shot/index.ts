@@ -20,6 +20,19 @@ export {
   type ForceFieldSettings,
 } from './settings';
 export {
+  SOLVE,
+  passSchema,
+  resampleSettingsSchema,
+  particlesSettingsSchema,
+  stillsSettingsSchema,
+  type PassInput,
+  type PassKind,
+  type PassSettings,
+  type ParticlesSettings,
+  type ResampleSettings,
+  type StillsSettings,
+} from './passes-schema';
+export {
   shotFieldsSchema,
   shotFileSchema,
   type CameraSettings,

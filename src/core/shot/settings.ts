@@ -4,6 +4,7 @@ import { solidSchema, sourceSchema, type shapeSchema } from './items';
 import { matterSchema } from './matter';
 import { followedBy } from './moves-schema';
 import { choice, flag, integer, number, optional } from './fields';
+import { passesSchema } from './passes-schema';
 
 const wall = (title: string): ReturnType<typeof choice<{ open: string; closed: string }>> =>
   choice(
@@ -208,6 +209,7 @@ export const settingsSchema = z
       })
       .refine((k) => k.density || k.temperature || k.vel, { path: ['density'], error: 'at least one channel must be kept' })
       .prefault({}),
+    passes: passesSchema,
   })
   .superRefine((settings, context) => {
     for (const { path, message } of followedBy(settings).mistakes) context.addIssue({ code: 'custom', path: [...path], message });
@@ -221,7 +223,7 @@ export type SourceSettings = z.output<typeof sourceSchema>;
 export type SolidSettings = z.output<typeof solidSchema>;
 export type ForceFieldSettings = z.output<typeof forceFieldSchema>;
 
-/** The nine groups, each with the question that it answers. */
+/** The nine groups of the solve, each with the question that it answers. */
 export const GROUPS = {
   scale: { title: 'Scale', question: 'How big is it?' },
   detail: { title: 'Detail', question: 'How fine?' },
@@ -232,5 +234,5 @@ export const GROUPS = {
   forces: { title: 'Forces', question: 'What pushes it?' },
   matter: { title: 'Matter', question: 'How does it behave?' },
   keep: { title: 'Keep', question: 'What is stored?' },
-} as const satisfies Record<keyof Settings, { title: string; question: string }>;
+} as const satisfies Record<Exclude<keyof Settings, 'passes'>, { title: string; question: string }>;
 export type Group = keyof typeof GROUPS;

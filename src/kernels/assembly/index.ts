@@ -1,31 +1,3 @@
 // One module for all kernels; the same one is instantiated in every thread over one shared memory.
-export { advectCells, correctCells, advectFaces, correctFaces, advectFaceList } from './advect';
-export { calibrate } from './calibrate';
-export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';
-export { buoyancy, relax, relaxAlong, thin, addNoise, vorticity, confinement, addCellsToFaces } from './forces';
-export {
-  buildDiagonal,
-  smooth,
-  smoothFirst,
-  applyPoisson,
-  residual,
-  restrictResidual,
-  prolongAdd,
-  coarsenStatus,
-} from './poisson';
-export {
-  divergence,
-  subtractGradient,
-  subtractGradientList,
-  closeFaces,
-  extendCells,
-  scatterTiles,
-  clearOpenCells,
-  clearOpenFaces,
-} from './project';
-export { pairRows, unpairRows, tileSum, addToUnknowns, dot, advanceSolution, advanceDirection } from './paired';
-export { burn, expand, expandHeat } from './fire';
-export { emissionNoise } from './noise';
-export { beThread, carry } from './carry';
-export { roundTripError, carryError, advectCubic } from './advect-more';
-export { addWeighted, scaleByWeights, relaxWeighted, attract, diffuse, sharpen } from './regions';
+export * from './gas';
+export * from './particles';

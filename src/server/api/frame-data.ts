@@ -3,11 +3,15 @@ import { join } from 'node:path';
 import { inflateSync } from 'node:zlib';
 import { RuddleError } from '#core/errors';
 import { KEPT_CHANNELS } from '#core/look';
-import { type Preview, decodePreview } from '#core/formats';
-import { type WrittenFile, previewFileName, readBytes } from '#server/cache';
+import { decodePreview } from '#core/formats';
+import { type WrittenFile, frameFileName, previewFileName, readBytes } from '#server/cache';
 import type { App } from '#server/app';
 
-/** A frame's channel as 8-bit voxels. The address names run and frame, whose bytes never change: it may be kept for ever. */
+/** Channels that are no voxels: a pass's particles, and its pictures (which lie under the frame's own name). */
+const PICTURE = 'picture';
+const KNOWN: readonly string[] = [...KEPT_CHANNELS, 'points', PICTURE];
+
+/** A frame's channel as it is looked at: 8-bit voxels, points, or a picture. The address names run and frame, whose bytes never change: it may be kept for ever. */
 export async function frameData(
   app: App,
   runId: string,
@@ -18,18 +22,19 @@ export async function frameData(
 ): Promise<Response> {
   const frame = Number(frameText);
   const bounds = Number(boundsText ?? 0);
-  if (!Number.isInteger(frame) || !(KEPT_CHANNELS as readonly string[]).includes(channel) || !Number.isInteger(bounds) || bounds < 0) {
+  if (!Number.isInteger(frame) || !KNOWN.includes(channel) || !Number.isInteger(bounds) || bounds < 0) {
     throw new RuddleError('not-found', 'There is no such frame or channel.', { what: `${frameText}/${channel}` });
   }
   const stored = await app.runs.frame(runId, frame, bounds);
-  const name = previewFileName(stored.pass, frame, channel);
+  const picture = channel === PICTURE;
+  const name = picture ? frameFileName(stored.pass, frame, 'png') : previewFileName(stored.pass, frame, channel);
   const written = stored.file(name);
   const etag = `"${written?.checksum ?? `${runId}-${frameText}`}-${channel}-${String(bounds)}"`;
   const headers = {
-    'content-type': 'application/octet-stream',
+    'content-type': picture ? 'image/png' : 'application/octet-stream',
     'cache-control': 'private, max-age=31536000, immutable',
     etag,
-    'content-encoding': 'deflate',
+    ...(picture ? {} : { 'content-encoding': 'deflate' }),
   };
   if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
   let bytes: Buffer;
@@ -44,7 +49,7 @@ export async function frameData(
       cause,
     );
   }
-  if (!previewIn(bytes, written)) {
+  if (!isWhole(bytes, written, channel)) {
     await app.runs.foundDamage(runId, frame, 'damaged');
     const reason =
       written && bytes.length !== written.bytes
@@ -58,12 +63,13 @@ export async function frameData(
   return new Response(new Uint8Array(bytes), { headers });
 }
 
-/** The preview in a file's bytes; null when they are not what was written. Of an older version's files no checksum is known: they must at least be whole. */
-function previewIn(bytes: Buffer, written: WrittenFile | null): Preview | null {
-  if (written && (bytes.length !== written.bytes || createHash('sha256').update(bytes).digest('hex') !== written.checksum)) return null;
+/** Whether a file's bytes are what was written. Of an older version's files no checksum is known: they must at least be a preview. */
+function isWhole(bytes: Buffer, written: WrittenFile | null, channel: string): boolean {
+  if (written) return bytes.length === written.bytes && createHash('sha256').update(bytes).digest('hex') === written.checksum;
+  if (channel === PICTURE || channel === 'points') return false;
   try {
-    return decodePreview(new Uint8Array(inflateSync(bytes)));
+    return decodePreview(new Uint8Array(inflateSync(bytes))) !== null;
   } catch {
-    return null;
+    return false;
   }
 }

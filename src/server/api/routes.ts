@@ -13,7 +13,7 @@ import {
   type StatusDto,
   type VerifiedDto,
 } from '#protocol';
-import { kernelsVersion } from '#kernels';
+import { kernelDigests } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
 import { frameData } from './frame-data';
@@ -25,7 +25,7 @@ export const routes: readonly Route[] = [
     path: '/status',
     answer: async ({ app }): Promise<StatusDto> => ({
       version: app.config.version,
-      kernelsVersion,
+      kernels: kernelDigests,
       freeBytes: await freeBytes(app.config.data),
       keepBytes: app.config.keepBytes,
       threads: app.config.threads,
@@ -115,8 +115,8 @@ export const routes: readonly Route[] = [
     method: 'POST',
     path: '/runs',
     answer: async ({ app, request }) => {
-      const { variantId, rung, overBudget } = await body(request, startRunSchema);
-      return await app.shots.startRun(variantId, rung, app.runner, overBudget);
+      const { variantId, rung, ...how } = await body(request, startRunSchema);
+      return await app.shots.startRun(variantId, rung, app.runner, how);
     },
   },
   {

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { eq, gt, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
-import type { RunDto, ServerEvent, ShotDto } from '#protocol';
+import type { AnyRunDto, FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -49,7 +49,7 @@ const small = (lastFrame = 4): ShotFile =>
 const nobody = { id: null, signal: new AbortController().signal };
 const streamOf = (bytes: Uint8Array): Incoming => ({ stream: new Blob([new Uint8Array(bytes)]).stream(), announced: bytes.length });
 
-const ended = (id: string): Promise<RunDto> =>
+const ended = (id: string): Promise<AnyRunDto> =>
   new Promise((resolve) => {
     const check = async (): Promise<void> => {
       const run = await app.runs.get(id);
@@ -69,7 +69,7 @@ const reaches = (id: string, frames: number): Promise<void> =>
     });
   });
 
-const start = (shot: ShotDto, rung: 'test' | 'final' = 'test'): Promise<RunDto> =>
+const start = (shot: ShotDto, rung: 'test' | 'final' = 'test'): Promise<AnyRunDto> =>
   app.shots.startRun(shot.variants[0]!.id, rung, app.runner);
 
 describe('imported geometry', () => {
@@ -92,7 +92,7 @@ describe('imported geometry', () => {
     expect(await hashOf('a.obj')).toBe(await hashOf('b.obj'));
     const run = await ended((await start(await withCube())).id);
     expect(run).toMatchObject({ state: 'done', framesDone: 4, error: null });
-    expect(run.plan.options.solids[0]?.shape).not.toHaveProperty('file');
+    expect((run as RunDto).plan.options.solids[0]?.shape).not.toHaveProperty('file');
   });
   it('goes into a bundle with its shot and comes back elsewhere', async () => {
     const shot = await withCube();
@@ -122,7 +122,7 @@ describe('runs', () => {
     expect(files).toEqual(['previews', 'run.json', 'solve.0001.vdb', 'solve.0002.vdb', 'solve.0003.vdb', 'solve.0004.vdb']);
     const detail = await app.runs.detail(run.id);
     expect(detail.frames.map((f) => f.frame)).toEqual([1, 2, 3, 4]);
-    expect(detail.frames[3]!.report.substepsUsed).toBeGreaterThan(0);
+    expect((detail.frames[3] as FrameDto).report.substepsUsed).toBeGreaterThan(0);
     expect((await app.shots.get(shot.slug)).variants[0]!.frozen).toBe(true);
   });
 
@@ -152,7 +152,7 @@ describe('runs', () => {
   });
 
   /** Files of a run's frames, by name. */
-  const filesOf = (run: RunDto): Map<string, string> =>
+  const filesOf = (run: AnyRunDto): Map<string, string> =>
     new Map(
       readdirSync(run.folder, { recursive: true, encoding: 'utf8' })
         .filter((f) => /\.(vdb|preview)$/.test(f))
@@ -337,7 +337,7 @@ describe('runs', () => {
     await set(6e6);
     await expect(start(shot)).rejects.toMatchObject({ tag: 'over-budget', fields: { what: ['disk'] } });
     expect((await app.shots.get(shot.id)).runs).toHaveLength(1);
-    const agreed = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, true);
+    const agreed = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { overBudget: true });
     expect((await ended(agreed.id)).state).toBe('done');
   });
 
@@ -406,7 +406,7 @@ describe('drafts', () => {
     expect([copy.fields.name, copy.variants[0]!.settings.detail.voxelSize, copy.variants[0]!.draft]).toEqual(['Another puff', 0.2, null]);
     const run = await start(await app.shots.get(shot.id));
     // A Test is twice as coarse as the sheet.
-    expect(run.plan.options.voxelSize).toBe(0.4);
+    expect((run as RunDto).plan.options.voxelSize).toBe(0.4);
     await ended(run.id);
   });
 

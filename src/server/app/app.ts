@@ -36,7 +36,7 @@ export class App {
     this.freed = new FreedCaches(db, config, this.events);
     this.runs = new RunStore(db, config, this.events);
     this.costs = new Costs(db, config, this.events);
-    this.shots = new ShotStore(db, this.runs, this.costs, this.events);
+    this.shots = new ShotStore(db, this.runs, this.costs, this.events, config);
     this.variants = new VariantStore(db, this.freed, this.events);
     this.geometry = new GeometryStore(config, this.shots, new Imports(this.events));
     this.runner = new Runner(db, config, this.runs, this.freed, this.events, this.costs);

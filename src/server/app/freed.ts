@@ -18,7 +18,7 @@ export class FreedCaches {
     return join(this.config.data, 'freed', runId);
   }
 
-  /** `sure`: an approved one too. */
+  /** `sure`: an approved one too, and one that others read. */
   async free(runId: string, sure = false): Promise<void> {
     const row = await this.#row(runId);
     if (row.state === 'queued' || row.state === 'running' || row.state === 'paused') {
@@ -28,9 +28,26 @@ export class FreedCaches {
     if (row.approvedAt !== null && !sure) {
       throw new RuddleError('refused', `Run ${String(row.number)} is approved: its cache is kept.`, { reason: 'approved' });
     }
+    const reader = sure ? null : await this.#reader(runId);
+    if (reader !== null) {
+      const text = `Run ${String(reader.number)} (${reader.passId}) reads it and is kept: it could not be continued or repaired without it.`;
+      throw new RuddleError('refused', text, { reason: 'read' });
+    }
     if (await exists(row.folder)) await moveFolder(row.folder, this.#aside(runId));
     await this.db.update(tables.runs).set({ freedAt: Date.now() }).where(eq(tables.runs.id, runId));
     this.events.emit({ kind: 'shot', shotId: row.shotId });
+  }
+
+  /** A run that reads it and whose own cache is kept. */
+  async #reader(runId: string): Promise<{ readonly number: number; readonly passId: string } | null> {
+    const { runs, runInputs } = tables;
+    const [found] = await this.db
+      .select({ number: runs.number, passId: runs.passId })
+      .from(runInputs)
+      .innerJoin(runs, eq(runs.id, runInputs.runId))
+      .where(and(eq(runInputs.inputRunId, runId), isNull(runs.freedAt)))
+      .limit(1);
+    return found ?? null;
   }
 
   async restore(runId: string): Promise<void> {

@@ -1,18 +1,22 @@
 import { eq } from 'drizzle-orm';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
-import { type Plan, optionsOf, runKey } from '#core/shot';
-import { kernelsVersion } from '#kernels';
+import { passKey } from '#core/pass';
+import { versionOf } from '#core/passes';
+import { type Plan, SOLVE, type Settings, optionsOf, runKey } from '#core/shot';
+import { kernelDigests, kernelsVersion } from '#kernels';
 import { DiskGuard, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, tables } from '#server/db';
-import { type RunningRun, startRun } from '#server/engine';
+import { type Database, passPlanOf, tables } from '#server/db';
+import { type RunningRun, startPassRun, startRun } from '#server/engine';
 import { type Ending, cancelWaiting, claim, finish, goOn, putBack } from '#server/queue';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
 import { PausedRuns } from './paused-runs';
-import { leftOf } from './resume';
+import { givesOf, inputFilesOf, inputRunsOf } from './pass-inputs';
+import { leftOf, leftOfPass } from './resume';
+import type { RunRow } from './run-dtos';
 import type { RunStore } from './runs';
 
 const RUNGS = ['test', 'final'] as const;
@@ -143,43 +147,19 @@ export class Runner {
     const { id } = slot;
     const cancelled: Ending = { state: 'cancelled', error: null };
     const row = await this.runs.row(id);
-    const plan = row.plan.value;
     const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
     const [variant] = await this.db.select().from(tables.variants).where(eq(tables.variants.id, row.variantId));
     if (!shot || !variant) return { state: 'failed', error: gone(row.shotId) };
-    const { name } = shot.fields.value;
-    const settings = variant.settings.value;
+    const names = { shot: shot.fields.value.name, variant: variant.name, settings: variant.settings.value };
     await this.runs.announce(id);
-    // Queued before the first calibration was done: then nothing could be said about its time; now it can.
-    if (row.prediction?.time === null) {
-      const prediction = await this.costs.predict(row.shotId, plan).catch(() => null);
-      if (prediction) await this.runs.setPrediction(id, prediction);
-    }
+    if (row.kind === SOLVE) await this.#predictNow(row);
     // Not looked at in between: from the start on the run hears a cancel itself.
     if (slot.cancelled || this.#stopped) return cancelled;
     await this.runs.glance(id);
-    const left = await leftOf(this.db, row);
-    const begun = left.frames.length > 0;
-    const key = runKey(plan, kernelsVersion);
-    if (begun && row.key !== key) return { state: 'interrupted', error: toErrorData(otherSolver()) };
-    // Queued before this version of the solver: what it computes is of this one.
-    if (row.key !== key) await this.runs.setKey(id, key);
-    slot.run = startRun({
-      shot: name,
-      variant: variant.name,
-      settings,
-      plan,
-      folder: row.folder,
-      geometryFolder: geometryFolder(this.config.data),
-      threads: this.config.threads,
-      disk: this.#disk,
-      states: true,
-      ...(begun ? { resume: left } : {}),
-      onFrame: (frame) => this.runs.addFrame(row, frame),
-      onProgress: (frame, part) => {
-        this.events.emit({ kind: 'progress', runId: id, frame, part });
-      },
-    });
+    const key = keyNow(row);
+    const run = row.kind === SOLVE ? await this.#solve(row, key, names) : await this.#pass(row, key, names);
+    if (run === null) return { state: 'interrupted', error: toErrorData(otherSolver()) };
+    slot.run = run;
     this.#share();
     // Cancelled while its files were looked at.
     if (slot.cancelled || this.#stopped) slot.run.cancel();
@@ -188,18 +168,86 @@ export class Runner {
     return outcome;
   }
 
+  /** Queued before the first calibration was done: then nothing could be said about its time; now it can. */
+  async #predictNow(row: RunRow): Promise<void> {
+    if (row.prediction?.time !== null) return;
+    const prediction = await this.costs.predict(row.shotId, row.plan.value).catch(() => null);
+    if (prediction) await this.runs.setPrediction(row.id, prediction);
+  }
+
+  /** null: its first frames are of another solver. */
+  async #solve(row: RunRow, key: string, names: Names): Promise<RunningRun | null> {
+    const left = await leftOf(this.db, row);
+    if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
+    return startRun({
+      ...names,
+      ...this.#where(row),
+      plan: row.plan.value,
+      states: true,
+      ...(left.frames.length > 0 ? { resume: left } : {}),
+      onFrame: (frame) => this.runs.addFrame(row, frame),
+      onProgress: (frame, part) => {
+        this.events.emit({ kind: 'progress', runId: row.id, frame, part });
+      },
+    });
+  }
+
+  /** The same of another pass. Throws `refused` when what it reads is not there. */
+  async #pass(row: RunRow, key: string, names: Names): Promise<RunningRun | null> {
+    const plan = passPlanOf(row.plan);
+    const left = await leftOfPass(this.db, row, plan);
+    if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
+    const [above] = await inputRunsOf(this.db, row.id);
+    if (!above) throw new RuddleError('refused', 'What this pass reads was deleted. Start it anew.', { reason: 'input' });
+    await this.runs.glance(above.id);
+    const input = await inputFilesOf(this.db, plan, above);
+    return startPassRun({
+      ...names,
+      ...this.#where(row),
+      plan,
+      key,
+      input,
+      ...(left.frames.length > 0 ? { resume: left } : {}),
+      onFrame: (frame) => this.runs.addFrame(row, frame),
+    });
+  }
+
+  /** Whether frames that come now fit to those that are there. What was queued before this version of the code is of this one. */
+  async #mayBegin(row: RunRow, key: string, begun: boolean): Promise<boolean> {
+    if (row.key === key) return true;
+    if (begun) return false;
+    await this.runs.setKey(row.id, key);
+    return true;
+  }
+
+  #where({ folder }: RunRow): {
+    readonly folder: string;
+    readonly geometryFolder: string;
+    readonly threads: number;
+    readonly disk: DiskGuard;
+  } {
+    return { folder, geometryFolder: geometryFolder(this.config.data), threads: this.config.threads, disk: this.#disk };
+  }
+
   /** Takes a run that is over up again: what is missing or damaged of its frames is computed, and what the shot's range has more at its end. */
   async goOn(id: string): Promise<void> {
     const row = await this.runs.row(id);
-    const plan = row.plan.value;
-    if (row.key !== runKey(plan, kernelsVersion)) throw otherSolver();
+    if (row.key !== keyNow(row)) throw otherSolver();
     if (await this.#paused.goOn(id)) return;
     if (row.state === 'queued' || row.state === 'running')
       throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
-    const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
-    const last = shot?.fields.value.lastFrame ?? 0;
-    await this.mayStart(plan, 0);
-    if (last > plan.options.lastFrame) await this.runs.extend(id, last);
+    if (row.kind === SOLVE) {
+      const plan = row.plan.value;
+      const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
+      const last = shot?.fields.value.lastFrame ?? 0;
+      await this.mayStart(plan, 0);
+      if (last > plan.options.lastFrame) await this.runs.extend(id, last);
+    } else {
+      // As far as what it reads goes by now.
+      const [above] = await inputRunsOf(this.db, id);
+      const last = above ? givesOf(above).frames.last : 0;
+      if (last > passPlanOf(row.plan).frames.last) await this.runs.extend(id, last);
+    }
     if (!(await goOn(this.db, id, Date.now()))) {
       throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
     }
@@ -234,6 +282,17 @@ export class Runner {
     await this.#pumping;
   }
 }
+
+/** Names that stand in run.json. */
+interface Names {
+  readonly shot: string;
+  readonly variant: string;
+  readonly settings: Settings;
+}
+
+/** The run key that its plan has with this version of the code. */
+const keyNow = (row: RunRow): string =>
+  row.kind === SOLVE ? runKey(row.plan.value, kernelsVersion) : passKey(passPlanOf(row.plan), versionOf(row.kind, kernelDigests));
 
 const otherSolver = (): RuddleError<'refused'> =>
   new RuddleError('refused', 'The solver has changed since its first frames: what came now would not fit to them. Start it anew.', {

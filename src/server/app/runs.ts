@@ -3,17 +3,18 @@ import { and, asc, count, eq, inArray, max, notInArray, sql, sum } from 'drizzle
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import { type Plan, passOf, runKey } from '#core/shot';
-import { kernelsVersion } from '#kernels';
-import type { BrokenRowDto, FrameDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
+import { type AnyPlan } from '#core/passes';
+import { type PassKind, type Plan, SOLVE, passOf } from '#core/shot';
+import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
 import type { WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, keptPlan, tables } from '#server/db';
-import { codeVersion, type StoredFrame, type StoredState } from '#server/engine';
+import { type Database, keptPassPlan, keptPlan, passPlanOf, tables } from '#server/db';
+import { codeVersion, partName, type StoredFrame, type StoredState } from '#server/engine';
 import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
 import { CacheHealth, type Examined } from './health';
 import { newId } from './ids';
+import { NOTHING, type Totals, dtoOf, planProblem, summaryOf } from './run-dtos';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
@@ -22,22 +23,15 @@ export interface NewRun {
   readonly shot: { readonly id: string; readonly slug: string };
   readonly variantId: string;
   readonly rung: 'test' | 'final';
-  readonly plan: Plan;
-  readonly prediction: Prediction;
+  readonly pass:
+    { readonly id: typeof SOLVE; readonly plan: Plan } | { readonly id: string; readonly kind: PassKind; readonly plan: AnyPlan };
+  readonly key: string;
+  /** Runs that it reads, by role. */
+  readonly inputs: Readonly<Record<string, string>>;
+  readonly prediction: Prediction | null;
   /** Changes that belong to its start: they are made in the same transaction. */
   readonly before: readonly BatchItem<'sqlite'>[];
 }
-
-/** What frames add up to. */
-interface Totals {
-  readonly done: number;
-  readonly bytes: number;
-  readonly seconds: number;
-  readonly memory: number;
-  readonly damaged: number;
-  readonly missing: number;
-}
-const NOTHING: Totals = { done: 0, bytes: 0, seconds: 0, memory: 0, damaged: 0, missing: 0 };
 
 /** Runs and their frames in the database. */
 export class RunStore {
@@ -54,7 +48,7 @@ export class RunStore {
   }
 
   /** A run and its place in the queue, in one transaction: its number is the next of its shot, whoever else starts one at this moment. */
-  async create({ shot, variantId, rung, plan, prediction, before }: NewRun): Promise<RunDto> {
+  async create({ shot, variantId, rung, pass, key, inputs, prediction, before }: NewRun): Promise<AnyRunDto> {
     const id = newId();
     const now = Date.now();
     const number = sql<number>`(select coalesce(max(number), 0) + 1 from runs where shotId = ${shot.id})`;
@@ -66,16 +60,19 @@ export class RunStore {
         number,
         shotId: shot.id,
         variantId,
+        passId: pass.id,
+        kind: 'kind' in pass ? pass.kind : SOLVE,
         rung,
-        key: runKey(plan, kernelsVersion),
-        plan: keptPlan(plan),
+        key,
+        plan: 'kind' in pass ? keptPassPlan(pass.plan) : keptPlan(pass.plan),
         codeVersion,
         threads: this.config.threads,
         prediction,
         state: 'queued',
-        folder: sql`${folder} || printf('%04d', ${number}) || ${`-${rung}`}`,
+        folder: sql`${folder} || printf('%04d', ${number}) || ${'kind' in pass ? `-${pass.id}-${rung}` : `-${rung}`}`,
         createdAt: now,
       }),
+      ...Object.entries(inputs).map(([role, inputRunId]) => this.db.insert(tables.runInputs).values({ runId: id, role, inputRunId })),
       enqueue(this.db, id, rung, now),
       this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, shot.id)),
     ];
@@ -90,54 +87,83 @@ export class RunStore {
   }
 
   /** Throws `unreadable` when its plan cannot be read. */
-  async get(id: string): Promise<RunDto> {
+  async get(id: string): Promise<RunDto | PassRunDto> {
     const row = await this.row(id);
-    return this.#dto(row, (await this.#totals([id])).get(id) ?? NOTHING);
+    const inputs = (await this.#inputs([id])).get(id) ?? [];
+    return dtoOf(row, (await this.#totals([id])).get(id) ?? NOTHING, inputs);
   }
 
   /** The runs of a shot in order, and those whose plans cannot be read. */
-  async ofShot(shotId: string): Promise<{ readonly runs: RunDto[]; readonly broken: BrokenRowDto[] }> {
+  async ofShot(shotId: string): Promise<{ readonly runs: RunDto[]; readonly passRuns: PassRunDto[]; readonly broken: BrokenRowDto[] }> {
     const rows = await this.db.select().from(tables.runs).where(eq(tables.runs.shotId, shotId)).orderBy(asc(tables.runs.number));
-    let totals = await this.#totals(rows.map((r) => r.id));
+    const ids = rows.map((r) => r.id);
+    let totals = await this.#totals(ids);
     for (const row of rows) {
       const t = totals.get(row.id) ?? NOTHING;
       await this.#health.folderOf(row, t.done, t.missing);
     }
-    totals = await this.#totals(rows.map((r) => r.id));
-    const broken = rows.flatMap((row): BrokenRowDto[] => {
-      const reason = row.plan.problem;
-      return reason === null ? [] : [{ what: 'run', id: row.id, name: `run ${String(row.number)}`, reason }];
-    });
-    return { runs: rows.filter((r) => r.plan.problem === null).map((row) => this.#dto(row, totals.get(row.id) ?? NOTHING)), broken };
+    totals = await this.#totals(ids);
+    const inputs = await this.#inputs(ids);
+    const broken: BrokenRowDto[] = [];
+    const runs: RunDto[] = [];
+    const passRuns: PassRunDto[] = [];
+    for (const row of rows) {
+      const reason = planProblem(row);
+      if (reason !== null) {
+        broken.push({ what: 'run', id: row.id, name: `run ${String(row.number)}`, reason });
+        continue;
+      }
+      const dto = dtoOf(row, totals.get(row.id) ?? NOTHING, inputs.get(row.id) ?? []);
+      if ('inputs' in dto) passRuns.push(dto);
+      else runs.push(dto);
+    }
+    return { runs, passRuns, broken };
+  }
+
+  /** Runs that some runs read. */
+  async #inputs(ids: readonly string[]): Promise<Map<string, string[]>> {
+    const { runInputs } = tables;
+    const found = new Map<string, string[]>();
+    if (ids.length === 0) return found;
+    for (const { runId, inputRunId } of await this.db
+      .select()
+      .from(runInputs)
+      .where(inArray(runInputs.runId, [...ids])))
+      found.set(runId, [...(found.get(runId) ?? []), inputRunId]);
+    return found;
   }
 
   /** What lists show of the runs of all shots, by shot: no plan is read for it. */
   async summaries(): Promise<Map<string, RunSummaryDto[]>> {
     const { runs } = tables;
     const of = (path: string) => sql<number | null>`case when json_valid(${runs.plan}) then json_extract(${runs.plan}, ${path}) end`;
+    const either = (solve: string, pass: string) => sql<number | null>`coalesce(${of(solve)}, ${of(pass)})`;
     const rows = await this.db
       .select({
         id: runs.id,
         number: runs.number,
         shotId: runs.shotId,
+        passId: runs.passId,
+        kind: runs.kind,
         rung: runs.rung,
         state: runs.state,
         freedAt: runs.freedAt,
         approvedAt: runs.approvedAt,
-        first: of('$.options.firstFrame'),
-        last: of('$.options.lastFrame'),
+        first: either('$.options.firstFrame', '$.frames.first'),
+        last: either('$.options.lastFrame', '$.frames.last'),
+        every: of('$.frames.every'),
         preRoll: of('$.options.preRoll'),
-        voxelSize: of('$.options.voxelSize'),
+        voxelSize: either('$.options.voxelSize', '$.gives.voxelSizes[0]'),
       })
       .from(runs)
       .orderBy(asc(runs.number));
     const totals = await this.#totals(null);
     const byShot = new Map<string, RunSummaryDto[]>();
     for (const row of rows) {
-      const [first, last, preRoll] = [row.first ?? 1, row.last ?? 1, row.preRoll ?? 0];
+      const [first, last, preRoll, every] = [row.first ?? 1, row.last ?? 1, row.preRoll ?? 0, row.every ?? 1];
       const list = byShot.get(row.shotId) ?? [];
       byShot.set(row.shotId, list);
-      list.push(summaryOf(row, totals.get(row.id) ?? NOTHING, { first, last, preRoll, voxelSize: row.voxelSize ?? 1 }));
+      list.push(summaryOf(row, totals.get(row.id) ?? NOTHING, { first, last, every, preRoll, voxelSize: row.voxelSize ?? 1 }));
     }
     return byShot;
   }
@@ -173,48 +199,25 @@ export class RunStore {
     );
   }
 
-  #dto(row: RunRow, totals: Totals): RunDto {
-    const plan = row.plan.value;
-    const { firstFrame: first, lastFrame: last, preRoll, voxelSize } = plan.options;
-    return {
-      ...summaryOf(row, totals, { first, last, preRoll, voxelSize }),
-      variantId: row.variantId,
-      key: row.key,
-      error: row.error,
-      createdAt: row.createdAt,
-      startedAt: row.startedAt,
-      endedAt: row.endedAt,
-      memoryBytes: totals.memory,
-      restorable: row.freedAt !== null && row.purgedAt === null,
-      folder: row.folder,
-      plan,
-      codeVersion: row.codeVersion,
-      prediction: row.prediction,
-      notes: row.notes,
-    };
-  }
-
-  async detail(id: string): Promise<RunDetailDto> {
+  async detail(id: string): Promise<RunDetailDto | PassDetailDto> {
     await this.#health.glance(await this.row(id));
     const run = await this.get(id);
     const rows = await this.db.select().from(tables.frames).where(eq(tables.frames.runId, id)).orderBy(asc(tables.frames.frame));
-    return {
-      run,
-      frames: rows.flatMap(({ report, ...r }): FrameDto[] =>
-        report === null
-          ? []
-          : [
-              {
-                frame: r.frame,
-                inRange: r.inRange,
-                stored: r.stored && !run.freed && r.damage === null,
-                damage: run.freed ? null : r.damage,
-                bytes: r.bytes,
-                report,
-              },
-            ],
-      ),
-    };
+    const frames = rows.flatMap(({ report, ...r }) =>
+      report === null
+        ? []
+        : [
+            {
+              frame: r.frame,
+              inRange: r.inRange,
+              stored: r.stored && !run.freed && r.damage === null,
+              damage: run.freed ? null : r.damage,
+              bytes: r.bytes,
+              report,
+            },
+          ],
+    );
+    return { run, frames } as RunDetailDto | PassDetailDto;
   }
 
   /** Reads every file of a run and holds it against its checksum. */
@@ -256,7 +259,7 @@ export class RunStore {
       .where(and(eq(tables.files.runId, id), eq(tables.files.frame, frame)));
     return {
       folder: row.folder,
-      pass: passOf(row.plan.value, bounds),
+      pass: row.kind === SOLVE ? passOf(row.plan.value, bounds) : partName(row.kind, bounds),
       file: (name) => {
         const f = of.find((x) => x.path === name);
         return f ? { file: f.path, bytes: f.bytes, checksum: f.checksum } : null;
@@ -301,7 +304,7 @@ export class RunStore {
       runId: run.id,
       shotId: run.shotId,
       again: before.length > 0,
-      frame: { frame: number, inRange, stored, damage: null, bytes, report },
+      frame: { frame: number, inRange, stored, damage: null, bytes, report } as FrameDto,
     });
   }
 
@@ -331,11 +334,13 @@ export class RunStore {
 
   /** Gives a run another last frame: its frames stay what they are, and what was predicted of it was of another range. */
   async extend(id: string, lastFrame: number): Promise<void> {
-    const plan = (await this.row(id)).plan.value;
-    const further = { ...plan, options: { ...plan.options, lastFrame } };
+    const row = await this.row(id);
     await this.db
       .update(tables.runs)
-      .set({ plan: keptPlan(further), prediction: null })
+      .set({
+        plan: row.kind === SOLVE ? further(row.plan.value, lastFrame) : furtherPass(passPlanOf(row.plan), lastFrame),
+        prediction: null,
+      })
       .where(eq(tables.runs.id, id));
   }
 
@@ -347,7 +352,7 @@ export class RunStore {
     await this.db.update(tables.runs).set({ key, codeVersion }).where(eq(tables.runs.id, id));
   }
 
-  async setApproved(id: string, approved: boolean): Promise<RunDto> {
+  async setApproved(id: string, approved: boolean): Promise<AnyRunDto> {
     await this.row(id);
     await this.db
       .update(tables.runs)
@@ -356,46 +361,23 @@ export class RunStore {
     return await this.announce(id);
   }
 
-  async setNotes(id: string, notes: string): Promise<RunDto> {
+  async setNotes(id: string, notes: string): Promise<AnyRunDto> {
     await this.row(id);
     await this.db.update(tables.runs).set({ notes }).where(eq(tables.runs.id, id));
     return await this.announce(id);
   }
 
-  async announce(id: string): Promise<RunDto> {
+  async announce(id: string): Promise<RunDto | PassRunDto> {
     const run = await this.get(id);
-    this.events.emit({ kind: 'run', run });
+    this.events.emit('inputs' in run ? { kind: 'pass', run } : { kind: 'run', run });
     return run;
   }
 }
 
-function summaryOf(
-  row: Pick<RunRow, 'id' | 'number' | 'shotId' | 'rung' | 'state' | 'freedAt' | 'approvedAt'>,
-  totals: Totals,
-  {
-    first,
-    last,
-    preRoll,
-    voxelSize,
-  }: { readonly first: number; readonly last: number; readonly preRoll: number; readonly voxelSize: number },
-): RunSummaryDto {
-  const freed = row.freedAt !== null;
-  return {
-    id: row.id,
-    number: row.number,
-    shotId: row.shotId,
-    rung: row.rung,
-    state: row.state,
-    frameCount: last - first + preRoll + 1,
-    framesDone: totals.done,
-    damagedFrames: freed ? 0 : totals.damaged,
-    missingFrames: freed ? 0 : totals.missing,
-    seconds: totals.seconds,
-    bytes: freed ? 0 : totals.bytes,
-    freed,
-    approved: row.approvedAt !== null,
-    firstFrame: first,
-    preRoll,
-    voxelSize,
-  };
-}
+const further = (plan: Plan, lastFrame: number): ReturnType<typeof keptPlan> =>
+  keptPlan({ ...plan, options: { ...plan.options, lastFrame } });
+
+const furtherPass = (plan: AnyPlan, last: number): ReturnType<typeof keptPassPlan> => {
+  const frames = { ...plan.frames, last };
+  return keptPassPlan({ ...plan, frames, gives: { ...plan.gives, frames } });
+};

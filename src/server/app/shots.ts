@@ -9,15 +9,21 @@ import {
   canonicalJson,
   differences,
   SHOT_VERSION,
+  SOLVE,
   parseWith,
+  runKey,
   shotFileSchema,
   variantName,
 } from '#core/shot';
-import type { BrokenRowDto, DraftDto, RunDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import { kernelsVersion } from '#kernels';
+import type { AnyRunDto, BrokenRowDto, DraftDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import type { Config } from '#server/config';
 import { type Database, type Kept, keptFields, keptSettings, tables } from '#server/db';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
+import { passRates } from './pass-costs';
+import { PassStarter } from './pass-starts';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
 
@@ -31,12 +37,17 @@ const broken = (what: BrokenRowDto['what'], id: string, name: string, kept: Kept
 
 /** Shots, their variants and drafts. */
 export class ShotStore {
+  readonly #passes: PassStarter;
+
   constructor(
     private readonly db: Database,
     private readonly runs: RunStore,
     private readonly costs: Costs,
     private readonly events: EventHub,
-  ) {}
+    config: Config,
+  ) {
+    this.#passes = new PassStarter(db, config, runs, costs);
+  }
 
   async any(): Promise<boolean> {
     const [row] = await this.db.select({ n: count() }).from(tables.shots);
@@ -108,7 +119,7 @@ export class ShotStore {
     const readable = rows.filter(({ variants: v }) => v.settings.problem === null);
     // Throws the reason of the first: there is nothing to open.
     if (readable.length === 0) rows.forEach(({ variants: v }) => v.settings.value);
-    const { runs, broken: brokenRuns } = await this.runs.ofShot(row.id);
+    const { runs, passRuns, broken: brokenRuns } = await this.runs.ofShot(row.id);
     return {
       id: row.id,
       slug: row.slug,
@@ -123,6 +134,8 @@ export class ShotStore {
         draft: d?.settings.problem === null ? { settings: d.settings.value, revision: d.revision, updatedAt: d.updatedAt } : null,
       })),
       runs,
+      passRuns,
+      rates: await passRates(this.db),
       broken: [
         ...rows.flatMap(({ variants: v, drafts: d }) => [
           ...broken('variant', v.id, v.name, v.settings),
@@ -246,19 +259,45 @@ export class ShotStore {
    * Starts a run of what is on the sheet. A draft is frozen first: into its variant while no run used that, else into a new one, named from
    * what changed.
    */
-  async startRun(variantId: string, rung: 'test' | 'final', runner: Runner, overBudget = false): Promise<RunDto> {
+  async startRun(
+    variantId: string,
+    rung: 'test' | 'final',
+    runner: Runner,
+    { overBudget = false, pass = SOLVE }: { readonly overBudget?: boolean; readonly pass?: string } = {},
+  ): Promise<AnyRunDto> {
     const variant = await this.#variant(variantId);
     const shot = await this.row(variant.shotId);
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
-    const { plan, prediction } = await this.costs.plan(shot.id, fields, settings, rung);
-    // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
-    await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
-    // What cannot be comes before what may not be.
-    if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
-    const { id: used, changes } = await this.#freeze(variant, draft);
-    const run = await this.runs.create({ shot, variantId: used, rung, plan, prediction, before: changes });
+    const mayStart = async ({ plan, prediction }: Awaited<ReturnType<Costs['plan']>>): Promise<void> => {
+      // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
+      await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
+      // What cannot be comes before what may not be.
+      if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
+    };
+    const what = { id: shot.id, slug: shot.slug, fields };
+    let run: AnyRunDto;
+    if (pass === SOLVE) {
+      const planned = await this.costs.plan(shot.id, fields, settings, rung);
+      await mayStart(planned);
+      const { plan, prediction } = planned;
+      const { id: used, changes } = await this.#freeze(variant, draft);
+      const key = runKey(plan, kernelsVersion);
+      run = await this.runs.create({
+        shot,
+        variantId: used,
+        rung,
+        pass: { id: SOLVE, plan },
+        key,
+        inputs: {},
+        prediction,
+        before: changes,
+      });
+    } else {
+      const { id: used, changes } = await this.#freeze(variant, draft);
+      run = await this.#passes.start({ shot: what, settings, variantId: used, rung, pass, before: changes, mayStart });
+    }
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;

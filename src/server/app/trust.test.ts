@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
-import type { FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
+import type { FrameDto, AnyRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
 import type { RunRecord } from '#server/cache';
@@ -55,16 +55,16 @@ const small = (name = 'Small puff', lastFrame = 4): ShotFile =>
     },
     'test',
   );
-const start = (shot: ShotDto): Promise<RunDto> => app.shots.startRun(shot.variants[0]!.id, 'test', app.runner);
-const ended = async (id: string): Promise<RunDto> => {
+const start = (shot: ShotDto): Promise<AnyRunDto> => app.shots.startRun(shot.variants[0]!.id, 'test', app.runner);
+const ended = async (id: string): Promise<AnyRunDto> => {
   for (;;) {
     const run = await app.runs.get(id);
     if (run.state !== 'queued' && run.state !== 'running') return run;
     await new Promise((resolve) => setTimeout(resolve, 30));
   }
 };
-const finished = async (): Promise<RunDto> => await ended((await start(await app.shots.add(small()))).id);
-const damageOf = (frames: readonly FrameDto[]): (string | null)[] => frames.map((f) => f.damage);
+const finished = async (): Promise<AnyRunDto> => await ended((await start(await app.shots.add(small()))).id);
+const damageOf = (frames: readonly Pick<FrameDto, 'damage'>[]): (string | null)[] => frames.map((f) => f.damage);
 
 describe('a data folder', () => {
   it('belongs to one process at a time; who comes second is told where the first one answers', async () => {

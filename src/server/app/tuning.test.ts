@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { statisticsOf } from '#core/cost';
 import { SHOT_VERSION, type Settings, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
-import type { EvidenceDto, RunDto, ShotDto } from '#protocol';
+import type { EvidenceDto, AnyRunDto, ShotDto } from '#protocol';
 import { openApp, type App } from '.';
 
 let folder = '';
@@ -43,7 +43,7 @@ const small = (budgets: object = {}): ShotFile =>
     'test',
   );
 
-const ended = async (id: string): Promise<RunDto> => {
+const ended = async (id: string): Promise<AnyRunDto> => {
   for (;;) {
     const run = await app.runs.get(id);
     if (run.state !== 'queued' && run.state !== 'running') return run;
@@ -135,7 +135,7 @@ describe('budgets', () => {
       fields: { what: ['disk', 'memory'] },
     });
     expect((await app.shots.get(shot.id)).runs).toEqual([]);
-    const run = await app.shots.startRun(id, 'final', app.runner, true);
+    const run = await app.shots.startRun(id, 'final', app.runner, { overBudget: true });
     await app.runner.cancel(run.id);
     expect((await ended(run.id)).state).toBe('cancelled');
   });

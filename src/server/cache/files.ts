@@ -2,14 +2,15 @@ import { open, readFile, rename, rm, stat, statfs, mkdir, access } from 'node:fs
 import { dirname, join } from 'node:path';
 
 /** `solve.0007.vdb`; pre-roll frames below 0 keep their sign. */
-export const frameFileName = (pass: string, frame: number): string =>
-  `${pass}.${frame < 0 ? '-' : ''}${String(Math.abs(frame)).padStart(4, '0')}.vdb`;
+export const frameFileName = (pass: string, frame: number, extension = 'vdb'): string =>
+  `${pass}.${frame < 0 ? '-' : ''}${String(Math.abs(frame)).padStart(4, '0')}.${extension}`;
 
 export const previewFileName = (pass: string, frame: number, channel: string): string =>
   join('previews', `${pass}.${String(frame)}.${channel}.preview`);
 
+export const STATES_FOLDER = 'states';
 /** Where a run's state after a frame is kept while it is computed. */
-export const stateFileName = (pass: string, frame: number): string => join('states', `${pass}.${String(frame)}.state`);
+export const stateFileName = (pass: string, frame: number): string => join(STATES_FOLDER, `${pass}.${String(frame)}.state`);
 
 /**
  * Makes a folder and those above it. Not Node's own recursive mkdir: where a system answers "no such folder" for a folder that cannot be made in one that is

@@ -2,6 +2,7 @@ export {
   frameFileName,
   previewFileName,
   stateFileName,
+  STATES_FOLDER,
   writeWhole,
   readBytes,
   freeBytes,
@@ -12,7 +13,15 @@ export {
   makeFolder,
 } from './files';
 export { geometryPath, geometryFolder, keepGeometry, keepGeometryFile, readGeometry } from './geometry';
-export { type RunRecord, type RunFrameRecord, type WrittenFile, readRunRecord, sweepRun, writeRunRecord } from './run-record';
+export {
+  type RunRecord,
+  type RunFrameRecord,
+  type StoredReport,
+  type WrittenFile,
+  readRunRecord,
+  sweepRun,
+  writeRunRecord,
+} from './run-record';
 export { type Damage, lookAtFile, lookAtSize } from './integrity';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';
 export { type Incoming, takeIn } from './incoming';

@@ -2,6 +2,7 @@ import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
+import type { AnyPlan, AnyReport } from '#core/passes';
 import type { Plan, Settings } from '#core/shot';
 import { exists, readBytes, writeWhole } from './files';
 
@@ -14,17 +15,20 @@ export interface WrittenFile {
   readonly checksum: string;
 }
 
-export interface RunFrameRecord {
+export interface RunFrameRecord<R extends StoredReport = StoredReport> {
   readonly frame: number;
   /** Of all its files. */
   readonly bytes: number;
   /** Its volumes, one for each bounds, in their order; then its previews. None of pre-roll that was not written. */
   readonly files: readonly WrittenFile[];
-  readonly report: FrameReport;
+  readonly report: R;
 }
 
+/** What is kept of a frame of any kind. */
+export type StoredReport = FrameReport | AnyReport;
+
 /** `run.json`: where a cache comes from, and what every frame cost. */
-export interface RunRecord {
+export interface RunRecord<R extends StoredReport = StoredReport> {
   readonly ruddle: 2;
   readonly shot: string;
   readonly variant: string;
@@ -37,8 +41,8 @@ export interface RunRecord {
   readonly startedAt: string;
   readonly endedAt: string | null;
   readonly settings: Settings;
-  readonly plan: Plan;
-  readonly frames: readonly RunFrameRecord[];
+  readonly plan: Plan | AnyPlan;
+  readonly frames: readonly RunFrameRecord<R>[];
 }
 
 const RECORD = 'run.json';
@@ -57,8 +61,8 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
 }
 
 /** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
-const OWN =
-  /^(?:solve(?:-\d+)?\.-?\d+\.vdb|previews\/solve(?:-\d+)?\.-?\d+\.\w+\.preview|states\/solve(?:-\d+)?\.-?\d+\.state|run\.json)(\.part)?$/;
+const NAMED = '(?:solve|resample|particles|stills)(?:-\\d+)?\\.-?\\d+';
+const OWN = new RegExp(`^(?:${NAMED}\\.(?:vdb|ply|png)|previews/${NAMED}\\.\\w+\\.preview|states/${NAMED}\\.state|run\\.json)(\\.part)?$`);
 
 /**
  * Removes a run's own files that `keep` does not name: what a crash left half written, what an earlier run into the same folder wrote. Whatever else lies

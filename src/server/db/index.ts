@@ -1,4 +1,4 @@
 export { openDatabase, readDatabase, type Database } from './open';
 export { type FolderLock, lockFolder } from './lock';
-export { Kept, keptFields, keptPlan, keptSettings } from './kept';
+export { Kept, keptFields, keptPassPlan, keptPlan, keptSettings, passPlanOf } from './kept';
 export * as tables from './schema';

@@ -1,5 +1,15 @@
 import { type RuddleError, isRuddleError } from '#core/errors';
-import { type Plan, type Settings, type ShotFields, readStoredFields, readStoredPlan, readStoredSettings, storedText } from '#core/shot';
+import { type AnyPlan, readStoredPassPlan } from '#core/passes';
+import {
+  type Plan,
+  SHOT_VERSION,
+  type Settings,
+  type ShotFields,
+  readStoredFields,
+  readStoredPlan,
+  readStoredSettings,
+  storedText,
+} from '#core/shot';
 
 export type Keepable = ShotFields | Settings | Plan;
 
@@ -46,3 +56,7 @@ export class Kept<T extends Keepable> {
 export const keptFields = (value: ShotFields): Kept<ShotFields> => new Kept(storedText(value), 'fields');
 export const keptSettings = (value: Settings): Kept<Settings> => new Kept(storedText(value), 'settings');
 export const keptPlan = (value: Plan): Kept<Plan> => new Kept(storedText(value), 'plan');
+/** The plan of another kind than `solve`, in the same column. */
+export const keptPassPlan = (value: AnyPlan): Kept<Plan> => new Kept(JSON.stringify({ ruddle: SHOT_VERSION, ...value }), 'plan');
+/** And read again; throws `unreadable`. */
+export const passPlanOf = (kept: Kept<Plan>): AnyPlan => readStoredPassPlan(kept.text);

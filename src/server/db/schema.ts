@@ -2,6 +2,7 @@ import { customType, index, integer, primaryKey, real, sqliteTable, text, unique
 import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
+import type { AnyReport } from '#core/passes';
 import type { Plan, Settings, ShotFields } from '#core/shot';
 import { type Keepable, Kept } from './kept';
 
@@ -82,8 +83,14 @@ export const runs = sqliteTable(
     variantId: text()
       .notNull()
       .references(() => variants.id),
+    /** Of the pass in its shot's list; and its kind. */
+    passId: text().notNull().default('solve'),
+    kind: text({ enum: ['solve', 'resample', 'particles', 'stills'] })
+      .notNull()
+      .default('solve'),
     rung: text({ enum: ['test', 'final'] }).notNull(),
     key: text().notNull(),
+    /** Of another kind than `solve`: read as what it is by `passPlanOf`. */
     plan: plan().notNull(),
     codeVersion: text().notNull(),
     threads: integer(),
@@ -107,6 +114,21 @@ export const runs = sqliteTable(
   (t) => [index('runs_shot').on(t.shotId), uniqueIndex('runs_number').on(t.shotId, t.number)],
 );
 
+/** Runs that a run reads: it waits for them, and their caches are not freed unasked while it is kept. */
+export const runInputs = sqliteTable(
+  'run_inputs',
+  {
+    runId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
+    role: text().notNull(),
+    inputRunId: text()
+      .notNull()
+      .references(() => runs.id, { onDelete: 'cascade' }),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.role] }), index('inputs_of').on(t.inputRunId)],
+);
+
 export const frames = sqliteTable(
   'frames',
   {
@@ -120,7 +142,7 @@ export const frames = sqliteTable(
     checksum: text(),
     seconds: real().notNull(),
     memoryBytes: integer().notNull(),
-    report: figures<FrameReport>()().notNull(),
+    report: figures<FrameReport | AnyReport>()().notNull(),
     /** What its files were found to be when they were last looked at; null: as they were written. */
     damage: text({ enum: ['damaged', 'missing'] }),
   },

@@ -1,26 +1,22 @@
 import { createHash } from 'node:crypto';
 import { rm, rmdir } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { type ErrorData, RuddleError } from '#core/errors';
-import { type FrameReport, reportOfAll } from '#core/gas';
-import { type Plan, passOf } from '#core/shot';
 import {
   type DiskGuard,
   type RunFrameRecord,
   type RunRecord,
+  type StoredReport,
   type WrittenFile,
-  frameFileName,
   isDiskFull,
   makeFolder,
-  previewFileName,
-  stateFileName,
+  STATES_FOLDER,
   sweepRun,
   writeRunRecord,
   writeWhole,
 } from '#server/cache';
-import type { FrameMessage } from '#workers/node';
 
-export interface StoredFrame {
+export interface StoredFrame<R extends StoredReport = StoredReport> {
   readonly frame: number;
   readonly inRange: boolean;
   readonly stored: boolean;
@@ -29,7 +25,24 @@ export interface StoredFrame {
   readonly files: readonly WrittenFile[];
   /** States after it, of those bounds whose was due. */
   readonly states: readonly StoredState[];
-  readonly report: FrameReport;
+  readonly report: R;
+}
+
+/** Bytes under the name that they get in the run's folder. */
+export interface NamedBytes {
+  readonly file: string;
+  readonly bytes: Uint8Array;
+}
+
+/** A frame that was computed, whatever kind of pass it is of. */
+export interface FrameToStore<R extends StoredReport = StoredReport> {
+  readonly frame: number;
+  readonly inRange: boolean;
+  readonly report: R;
+  /** Of each part (the bounds of a solve) its file and what the page looks at; none of what is not kept. */
+  readonly parts: readonly { readonly main: NamedBytes; readonly previews: readonly NamedBytes[] }[];
+  /** States after it, of the parts whose was due. */
+  readonly states: readonly (NamedBytes & { readonly bounds: number })[];
 }
 
 export interface StoredState extends WrittenFile {
@@ -66,7 +79,6 @@ export class RunFolder {
 
   constructor(
     private readonly folder: string,
-    private readonly plan: Plan,
     private readonly head: RunHead,
     private readonly disk: DiskGuard,
     /** What an interrupted run left, and is there. */
@@ -94,27 +106,21 @@ export class RunFolder {
     await writeRunRecord(this.folder, { ruddle: 2, ...this.head, state, error, endedAt, frames: this.#frames });
   }
 
-  /** A frame of all its bounds. */
-  async store(messages: readonly FrameMessage[]): Promise<StoredFrame> {
-    const report = reportOfAll(messages.map((m) => m.report));
-    // The first bounds last: where its file is, the others' are too.
-    const parts: WrittenFile[][] = [];
-    for (let n = messages.length - 1; n >= 0; n--) {
-      const message = messages[n];
-      if (message) parts.unshift(await this.#storeBounds(message, passOf(this.plan, n)));
-    }
-    const files = [...parts.flatMap((p) => p.slice(0, 1)), ...parts.flatMap((p) => p.slice(1))];
+  async store<R extends StoredReport>({ frame, inRange, report, parts, states: due }: FrameToStore<R>): Promise<StoredFrame<R>> {
+    // The first part last: where its file is, the others' are too.
+    const written: WrittenFile[][] = [];
+    for (const part of [...parts].reverse()) written.unshift(await this.#storePart(part));
+    const files = [...written.flatMap((p) => p.slice(0, 1)), ...written.flatMap((p) => p.slice(1))];
     const bytes = files.reduce((n, f) => n + f.bytes, 0);
-    const { frame } = report;
     this.#frames.push({ frame, bytes, files, report });
     this.#frames.sort((a, b) => a.frame - b.frame);
     const states: StoredState[] = [];
-    for (const [bounds, { state }] of messages.entries()) {
-      const written = state && (await this.#writeState(stateFileName(passOf(this.plan, bounds), frame), state));
-      if (written) states.push({ bounds, frame, ...written });
+    for (const { bounds, file, bytes: state } of due) {
+      const kept = await this.#writeState(file, state);
+      if (kept) states.push({ bounds, frame, ...kept });
     }
     this.#states.push(...states);
-    return { frame, inRange: messages[0]?.inRange ?? false, stored: files.length > 0, bytes, files, states, report };
+    return { frame, inRange, stored: files.length > 0, bytes, files, states, report };
   }
 
   /** Of a run that is done: its last state stays when it is small beside the frames. Returns what stays. */
@@ -132,7 +138,7 @@ export class RunFolder {
     if (newest.length === this.#states.length) return;
     for (const s of this.#states) if (!newest.includes(s)) await rm(join(this.folder, s.file), { force: true });
     this.#states = newest;
-    if (newest.length === 0) await rmdir(join(this.folder, dirname(stateFileName('', 0)))).catch(() => undefined);
+    if (newest.length === 0) await rmdir(join(this.folder, STATES_FOLDER)).catch(() => undefined);
   }
 
   /** Writes run.json anew when it was not for some time. */
@@ -140,16 +146,14 @@ export class RunFolder {
     if (Date.now() - this.#recorded > RECORD_EVERY) await this.record('running', null);
   }
 
-  /** A frame of one bounds: its volume, then its previews, as they are listed; none when it is not kept. */
-  async #storeBounds(message: FrameMessage, pass: string): Promise<WrittenFile[]> {
-    if (!message.file) return [];
-    const { frame } = message.report;
+  /** A part's file, then its previews, as they are listed. */
+  async #storePart({ main, previews }: FrameToStore['parts'][number]): Promise<WrittenFile[]> {
     try {
-      await this.disk.check(message.file.length + message.previews.reduce((n, p) => n + p.bytes.length, 0));
-      // The frame's own file last: where it is, its previews are too.
-      const previews: WrittenFile[] = [];
-      for (const p of message.previews) previews.push(await this.#write(previewFileName(pass, frame, p.channel), p.bytes));
-      return [await this.#write(frameFileName(pass, frame), message.file), ...previews];
+      await this.disk.check(main.bytes.length + previews.reduce((n, p) => n + p.bytes.length, 0));
+      // The part's own file last: where it is, its previews are too.
+      const written: WrittenFile[] = [];
+      for (const p of previews) written.push(await this.#write(p.file, p.bytes));
+      return [await this.#write(main.file, main.bytes), ...written];
     } catch (error) {
       throw isDiskFull(error) ? diskFull(error) : error;
     }

@@ -7,6 +7,7 @@ import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
 import { optionsOf, parseWith, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
+import type { FrameReport } from '#core/gas';
 import { startRun, type RunInput, type StoredFrame } from '.';
 
 let folder = '';
@@ -39,7 +40,7 @@ const input = (over: Partial<RunInput> = {}): RunInput => ({
   disk: new DiskGuard(folder, 0),
   ...over,
 });
-const record = (): RunRecord => JSON.parse(readFileSync(join(folder, 'run.json'), 'utf8')) as RunRecord;
+const record = (): RunRecord<FrameReport> => JSON.parse(readFileSync(join(folder, 'run.json'), 'utf8')) as RunRecord<FrameReport>;
 const files = (): string[] =>
   readdirSync(folder)
     .filter((f) => f.endsWith('.vdb'))

@@ -1,10 +1,11 @@
-import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
-import { type Plan, type Settings, geometryOf, runKey } from '#core/shot';
+import { type FrameReport, reportOfAll } from '#core/gas';
+import { type Plan, type Settings, geometryOf, passOf, runKey } from '#core/shot';
 import { kernelsVersion } from '#kernels';
-import { type DiskGuard, geometryPath, isDiskFull } from '#server/cache';
-import { startBounds } from '#workers/node';
+import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
+import { type FrameMessage, startBounds } from '#workers/node';
 import { codeVersion, machine } from './provenance';
-import { type Kept, RunFolder, type StoredFrame, type StoredState, diskFull } from './run-folder';
+import type { FrameToStore, Kept, StoredFrame } from './run-folder';
+import { type RunningRun, runInto } from './run-into';
 
 export interface RunInput {
   readonly shot: string;
@@ -23,7 +24,7 @@ export interface RunInput {
   readonly states?: boolean;
   /** Goes on from what an interrupted run left. */
   readonly resume?: Resume;
-  readonly onFrame?: (frame: StoredFrame) => Promise<void> | void;
+  readonly onFrame?: (frame: StoredFrame<FrameReport>) => Promise<void> | void;
   readonly onProgress?: (frame: number, part: number) => void;
 }
 
@@ -34,92 +35,65 @@ export interface Resume extends Kept {
   readonly until: number | null;
 }
 
-export interface RunOutcome {
-  readonly state: 'done' | 'cancelled' | 'failed';
-  readonly error: ErrorData | null;
-  readonly frames: number;
-  /** States that are kept of a run that is done: what is added to its range goes on from them. */
-  readonly states: readonly StoredState[];
-}
-
-export interface RunningRun {
-  readonly outcome: Promise<RunOutcome>;
-  cancel(): void;
-  allow(threads: number): void;
-}
-
-/**
- * Computes a plan into a folder: frames, previews, run.json. The server and the command line both run exactly this. Never rejects: what went
- * wrong is in the outcome, and frames that are in the folder are whole.
- */
+/** Computes a gas solve's plan into a folder. The server and the command line both run exactly this. */
 export function startRun(input: RunInput): RunningRun {
-  const { plan, threads } = input;
+  const { plan, threads, resume } = input;
   const key = runKey(plan, kernelsVersion);
-  const head = {
-    shot: input.shot,
-    variant: input.variant,
-    key,
-    codeVersion,
-    machine: machine(),
+  return runInto({
+    head: {
+      shot: input.shot,
+      variant: input.variant,
+      key,
+      codeVersion,
+      machine: machine(),
+      threads,
+      startedAt: new Date().toISOString(),
+      settings: input.settings,
+      plan,
+    },
+    folder: input.folder,
+    disk: input.disk,
     threads,
-    startedAt: new Date().toISOString(),
-    settings: input.settings,
-    plan,
-  };
-  const { resume } = input;
-  const folder = new RunFolder(input.folder, plan, head, input.disk, resume);
-  let cancelled = false;
-  let compute: ReturnType<typeof startBounds> | null = null;
-  let allowed = threads;
+    kept: resume,
+    onFrame: input.onFrame,
+    begin: (store) =>
+      resume?.until === null
+        ? null
+        : startBounds({
+            plan,
+            key,
+            geometry: Object.fromEntries(geometryOf(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
+            threads,
+            ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
+            ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
+            states: input.states ?? false,
+            ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
+            onFrame: (messages) => store(frameOf(plan, messages)),
+            ...(input.onProgress ? { onProgress: input.onProgress } : {}),
+          }),
+  });
+}
 
-  const body = async (): Promise<RunOutcome> => {
-    try {
-      await folder.begin();
-      if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      if (!resume || resume.until !== null) {
-        compute = startBounds({
-          plan,
-          key,
-          geometry: Object.fromEntries(geometryOf(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
-          threads,
-          ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
-          ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
-          states: input.states ?? false,
-          ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
-          onFrame: async (messages) => {
-            const frame = await folder.store(messages);
-            await input.onFrame?.(frame);
-            await folder.dropOldStates();
-            await folder.recordNowAndThen();
-          },
-          ...(input.onProgress ? { onProgress: input.onProgress } : {}),
-        });
-        compute.allow(allowed);
-        await compute.finished;
-      }
-      const states = await folder.settleStates();
-      await folder.record('done', null);
-      return { state: 'done', error: null, frames: folder.frames, states };
-    } catch (thrown) {
-      const error = isDiskFull(thrown) ? diskFull(thrown) : thrown;
-      const stopped = isRuddleError(error, 'cancelled');
-      const state = stopped ? 'cancelled' : 'failed';
-      const data = stopped ? null : toErrorData(error);
-      // A full disk must not hide the reason: the record is then as old as its last writing.
-      await folder.record(state, data).catch(() => undefined);
-      return { state, error: data, frames: folder.frames, states: [] };
-    }
-  };
-
+/** A frame of all bounds under the names of its files. */
+function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<FrameReport> {
+  const report = reportOfAll(messages.map((m) => m.report));
+  const { frame } = report;
   return {
-    outcome: body(),
-    cancel: () => {
-      cancelled = true;
-      compute?.cancel();
-    },
-    allow: (threads) => {
-      allowed = threads;
-      compute?.allow(threads);
-    },
+    frame,
+    inRange: messages[0]?.inRange ?? false,
+    report,
+    parts: messages.flatMap(({ file, previews }, n) => {
+      const pass = passOf(plan, n);
+      if (!file) return [];
+      return [
+        {
+          main: { file: frameFileName(pass, frame), bytes: file },
+          previews: previews.map((p) => ({ file: previewFileName(pass, frame, p.channel), bytes: p.bytes })),
+        },
+      ];
+    }),
+    states: messages.flatMap(({ state }, bounds) =>
+      state ? [{ bounds, file: stateFileName(passOf(plan, bounds), frame), bytes: state }] : [],
+    ),
   };
 }

@@ -15,7 +15,7 @@ import {
   calibrationPlans,
 } from '#core/cost';
 import type { FrameReport } from '#core/gas';
-import type { Plan } from '#core/shot';
+import { type Plan, SOLVE } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 
@@ -26,6 +26,9 @@ const LEARN_FROM = 16;
 const OF_SHOT = 10;
 const SKETCHES = 6;
 const OF_RECORD = 100;
+
+/** Other passes have other costs: see core/passes. */
+const ofSolve = eq(tables.runs.kind, SOLVE);
 
 interface Machine {
   readonly threads: number;
@@ -61,7 +64,7 @@ export class Learning {
     const rows = await this.db
       .select()
       .from(tables.runs)
-      .where(and(inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)))
+      .where(and(ofSolve, inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)))
       .orderBy(desc(tables.runs.endedAt))
       .limit(LEARN_FROM);
     const calibrations = await this.db
@@ -95,7 +98,7 @@ export class Learning {
       .select({ id: runs.id, rung: runs.rung, number: runs.number, prediction: runs.prediction, shot: shots.fields })
       .from(runs)
       .innerJoin(shots, eq(shots.id, runs.shotId))
-      .where(and(eq(runs.state, 'done'), isNotNull(runs.prediction)))
+      .where(and(ofSolve, eq(runs.state, 'done'), isNotNull(runs.prediction)))
       .orderBy(desc(runs.endedAt))
       .limit(OF_RECORD);
     const frames = await this.#frames(rows.map((r) => r.id));
@@ -118,7 +121,8 @@ export class Learning {
     for (const { runId, report, bytes } of rows) {
       if (!report) continue;
       const list = found.get(runId) ?? [];
-      list.push({ report, bytes });
+      // Only runs of solves are asked for.
+      list.push({ report: report as FrameReport, bytes });
       found.set(runId, list);
     }
     return found;
@@ -143,7 +147,7 @@ export class Learning {
     const rows = await this.db
       .select()
       .from(tables.runs)
-      .where(and(eq(tables.runs.shotId, shotId), inArray(tables.runs.state, ['done', 'cancelled', 'interrupted', 'failed'])))
+      .where(and(ofSolve, eq(tables.runs.shotId, shotId), inArray(tables.runs.state, ['done', 'cancelled', 'interrupted', 'failed'])))
       .orderBy(desc(tables.runs.number))
       .limit(OF_SHOT);
     const sketches = await this.db

@@ -1,7 +1,18 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
 import type { CostFrame } from '#core/cost';
 import type { Settings, ShotFields, ShotFile } from '#core/shot';
-import type { DraftDto, EvidenceDto, GeometryInfo, RunDetailDto, RunDto, ShotDto, ShotRowDto, StatusDto, VerifiedDto } from '#protocol';
+import type {
+  AnyRunDto,
+  DraftDto,
+  EvidenceDto,
+  GeometryInfo,
+  PassDetailDto,
+  RunDetailDto,
+  ShotDto,
+  ShotRowDto,
+  StatusDto,
+  VerifiedDto,
+} from '#protocol';
 
 /** A refusal of the server, with its tag. */
 export class ApiError extends Error {
@@ -58,31 +69,33 @@ export const api = {
   importShot: (file: ShotFile) => request<ShotDto>('POST', '/shots', file),
   setShot: (id: string, fields: ShotFields, revision: number) => request<ShotDto>('PUT', `/shots/${id}/fields`, { fields, revision }),
   run: (id: string) => request<RunDetailDto>('GET', `/runs/${id}`),
+  passRun: (id: string) => request<PassDetailDto>('GET', `/runs/${id}`),
   saveDraft: (variantId: string, settings: Settings, revision: number) =>
     request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
   rename: (variantId: string, name: string) => request<ShotDto>('PUT', `/variants/${variantId}/name`, { name }),
-  start: (variantId: string, rung: 'test' | 'final', overBudget = false) =>
-    request<RunDto>(post.method, '/runs', { variantId, rung, overBudget }),
+  start: (variantId: string, rung: 'test' | 'final', how: { readonly overBudget?: boolean; readonly pass?: string } = {}) =>
+    request<AnyRunDto>(post.method, '/runs', { variantId, rung, ...how }),
   newShot: (name: string, from: string | null) => request<ShotDto>('POST', '/new-shots', { name, from }),
   duplicate: (variantId: string) => request<{ id: string }>(post.method, `/variants/${variantId}/duplicate`, {}),
   deleteVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/delete`, {}),
   restoreVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/restore`, {}),
-  setNotes: (runId: string, notes: string) => request<RunDto>('PUT', `/runs/${runId}/notes`, { notes }),
+  setNotes: (runId: string, notes: string) => request<AnyRunDto>('PUT', `/runs/${runId}/notes`, { notes }),
   evidence: (shot: string) => request<EvidenceDto>('GET', `/shots/${shot}/evidence`),
   keepSketch: (shotId: string, settings: Settings, factor: number, frames: readonly CostFrame[]) =>
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
-  cancel: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/cancel`, {}),
+  cancel: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/cancel`, {}),
   /** What is missing or damaged of it is computed. */
-  goOn: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/continue`, {}),
+  goOn: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/continue`, {}),
   verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),
   rawUrl: (shot: string): string => `/api/shots/${shot}/raw`,
-  setApproved: (runId: string, approved: boolean) => request<RunDto>('PUT', `/runs/${runId}/approved`, { approved }),
-  free: (runId: string, sure = false) => request<RunDto>(post.method, `/runs/${runId}/free`, { sure }),
-  restore: (runId: string) => request<RunDto>(post.method, `/runs/${runId}/restore`, {}),
+  setApproved: (runId: string, approved: boolean) => request<AnyRunDto>('PUT', `/runs/${runId}/approved`, { approved }),
+  free: (runId: string, sure = false) => request<AnyRunDto>(post.method, `/runs/${runId}/free`, { sure }),
+  restore: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/restore`, {}),
   /** Sends a mesh or a signed distance; what is in it comes back. */
   importGeometry: (file: File, id: string, signal: AbortSignal) =>
     upload<GeometryInfo>(`/geometry?file=${encodeURIComponent(file.name)}&import=${id}`, file, signal),
+  stillUrl: (runId: string, frame: number): string => `/api/runs/${runId}/frames/${String(frame)}/picture`,
   pictureUrl: (hash: string): string => `/api/geometry/${hash}/picture`,
   importBundle: (file: File) => upload<ShotDto>(`/bundles?file=${encodeURIComponent(file.name)}`, file),
   /** `bounds`: which of the run's. */

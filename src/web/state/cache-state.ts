@@ -10,13 +10,13 @@ export function useStateOf(
   settings: Settings,
   fields: ShotFields,
 ): { readonly state: CacheState; readonly differences: readonly Difference[] } {
-  const kernels = useStatus().data?.kernelsVersion;
+  const kernels = useStatus().data?.kernels.gas;
   return useMemo(() => {
     if (!shot || !run || run.rung === 'sketch' || kernels === undefined) return { state: 'missing' as const, differences: [] };
     const plan = resolvePlan(fields, settings, run.rung);
     const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
     const state = cacheState(run, runKey(plan, kernels), wanted);
     const used = shot.variants.find((v) => v.id === run.variantId)?.settings;
-    return { state, differences: state === 'stale' && used ? differences(used, settings) : [] };
+    return { state, differences: state === 'stale' && used ? differences(used, settings).filter((d) => !d.path.startsWith('passes')) : [] };
   }, [shot, run, settings, fields, kernels]);
 }

@@ -1,7 +1,20 @@
 import { create } from 'zustand';
-import type { RunDetailDto, RunDto, RunSummaryDto, ServerEvent, ShotDto, ShotRowDto } from '#protocol';
+import type {
+  FrameDto,
+  PassDetailDto,
+  PassFrameDto,
+  PassRunDto,
+  RunDetailDto,
+  RunDto,
+  RunSummaryDto,
+  ServerEvent,
+  ShotDto,
+  ShotRowDto,
+} from '#protocol';
 import { useImportProgress } from './importing';
 import { keepFrame, queryClient, withFrames } from './queries';
+
+type Detail = RunDetailDto | PassDetailDto;
 
 interface Progress {
   readonly frame: number;
@@ -23,18 +36,21 @@ const changeRows = (shotId: string, change: (runs: readonly RunSummaryDto[]) => 
   );
 };
 
-function mergeRun(run: RunDto): void {
-  queryClient.setQueriesData<ShotDto>(
-    { queryKey: ['shot'] },
-    (shot) => shot && (shot.id === run.shotId ? { ...shot, runs: withRun(shot.runs, run) } : shot),
-  );
-  changeRows(run.shotId, (runs) => withRun(runs, run));
-  queryClient.setQueryData<RunDetailDto>(['run', run.id], (detail) => detail && { ...detail, run });
+function mergeRun(run: RunDto | PassRunDto): void {
+  queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (shot) => {
+    if (shot?.id !== run.shotId) return shot;
+    return 'inputs' in run ? { ...shot, passRuns: withRun(shot.passRuns, run) } : { ...shot, runs: withRun(shot.runs, run) };
+  });
+  changeRows(run.shotId, (runs) => withRun<RunSummaryDto>(runs, run));
+  queryClient.setQueryData<Detail>(['run', run.id], (detail) => detail && ({ ...detail, run } as Detail));
 }
 
 function addFrame({ frame, runId, shotId, again }: Extract<ServerEvent, { kind: 'frame' }>): void {
   keepFrame(runId, frame);
-  queryClient.setQueryData<RunDetailDto>(['run', runId], (detail) => detail && { ...detail, frames: withFrames(detail.frames, [frame]) });
+  queryClient.setQueryData<Detail>(
+    ['run', runId],
+    (detail) => detail && ({ ...detail, frames: withFrames<FrameDto | PassFrameDto>(detail.frames, [frame]) } as Detail),
+  );
   // Counted already.
   if (again) return;
   const grow = <R extends RunSummaryDto>(run: R): R =>
@@ -47,7 +63,9 @@ function addFrame({ frame, runId, shotId, again }: Extract<ServerEvent, { kind: 
           ...('memoryBytes' in run ? { memoryBytes: Math.max(Number(run.memoryBytes), frame.report.memoryBytes) } : {}),
         }
       : run;
-  queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (s) => s && (s.id === shotId ? { ...s, runs: s.runs.map(grow) } : s));
+  queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (s) =>
+    s?.id === shotId ? { ...s, runs: s.runs.map(grow), passRuns: s.passRuns.map(grow) } : s,
+  );
   changeRows(shotId, (runs) => runs.map(grow));
 }
 
@@ -57,6 +75,7 @@ function receive(event: ServerEvent): void {
       // (Re)connected: what happened meanwhile is not known.
       void queryClient.invalidateQueries();
       return;
+    case 'pass':
     case 'run':
       mergeRun(event.run);
       if (event.run.state !== 'running' && event.run.state !== 'queued') {

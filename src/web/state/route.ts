@@ -9,6 +9,8 @@ export interface Route {
   readonly frame: number | null;
   readonly group: string | null;
   readonly channel: string | null;
+  /** Pass of the sheet that is looked at; null: the solve. */
+  readonly pass: string | null;
   /** Run that the shown one is compared with. */
   readonly with: string | null;
 }
@@ -25,6 +27,7 @@ function parse(location: { pathname: string; search: string }): Route {
     frame: frame !== null && /^-?\d+$/.test(frame) ? Number(frame) : null,
     group: query.get('group'),
     channel: query.get('channel'),
+    pass: query.get('pass'),
     with: query.get('with'),
   };
 }
@@ -32,7 +35,7 @@ function parse(location: { pathname: string; search: string }): Route {
 export function linkTo(route: Partial<Route>): string {
   const path = route.view === 'bench' && route.shot ? `/bench/${route.shot}` : '/shots';
   const query = new URLSearchParams();
-  for (const key of ['variant', 'run', 'frame', 'group', 'channel', 'with'] as const) {
+  for (const key of ['variant', 'run', 'frame', 'group', 'channel', 'pass', 'with'] as const) {
     const value = route[key];
     if (value !== null && value !== undefined) query.set(key, String(value));
   }

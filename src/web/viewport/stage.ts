@@ -2,13 +2,14 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Box3, Pose } from '#core/geometry';
 import type { ContactSlice, ForceArrows } from '#core/gas';
-import type { Preview } from '#core/formats';
+import type { PointsPreview, Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import { directionArrow, forceLines } from './arrows';
 import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
 import { fetchMeshes } from './shown-meshes';
 import { type ContactColours, contactPlane } from './contact-plane';
+import { pointsCloud } from './points';
 import { type ShownVolume, Smokes } from './smoke';
 import { TO_LIGHT, rampTexture } from './volume';
 import { type YardColours, disposeAll, drawBrackets, drawGround, drawSolids, drawSources } from './yard';
@@ -88,6 +89,7 @@ export class Stage {
   readonly #slice = new THREE.Group();
   readonly #contact = new THREE.Group();
   readonly #arrows = new THREE.Group();
+  readonly #points = new THREE.Group();
   /** Which way sources blow and draughts go. */
   readonly #directions = new THREE.Group();
   readonly handles: Handles;
@@ -139,6 +141,7 @@ export class Stage {
       this.#slice,
       this.#contact,
       this.#arrows,
+      this.#points,
       this.#directions,
     );
     this.#controls = new OrbitControls(this.#camera, canvas);
@@ -287,6 +290,14 @@ export class Stage {
   setArrows(arrows: ForceArrows | null, colour: string): void {
     disposeAll(this.#arrows);
     if (arrows) this.#arrows.add(forceLines(arrows, colour));
+    this.invalidate();
+  }
+
+  /** Shows particles. */
+  setPoints(points: PointsPreview | null): void {
+    disposeAll(this.#points);
+    if (points && points.count > 0)
+      this.#points.add(pointsCloud(points, CHANNEL_LOOK.vel.ramp, this.#height * this.#renderer.getPixelRatio()));
     this.invalidate();
   }
 
@@ -450,6 +461,7 @@ export class Stage {
       this.#slice,
       this.#contact,
       this.#arrows,
+      this.#points,
       this.#directions,
     ])
       disposeAll(group);

@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
+import type { PointsPreview } from '#core/formats';
 import type { ContactSlice, ForceArrows } from '#core/gas';
 import type { ShapeSettings } from '#core/shot';
 import { useGround } from '#web/state';
@@ -48,6 +49,8 @@ interface ViewportProps {
   readonly contact?: ContactSlice | null;
   /** Forces on a plane. */
   readonly arrows?: ForceArrows | null;
+  /** Particles. */
+  readonly points?: PointsPreview | null;
   /** Pictures of more bounds, elsewhere in the same scene. */
   readonly beside?: readonly ViewportFrame[];
   readonly bounds: readonly Box3[];
@@ -82,6 +85,7 @@ export function Viewport({
   slice,
   contact = null,
   arrows = null,
+  points = null,
   beside = NOTHING_BESIDE,
   bounds,
   moving,
@@ -205,6 +209,9 @@ export function Viewport({
   useLayoutEffect(() => {
     stage.current?.setArrows(arrows, g.fresh);
   }, [arrows, g]);
+  useLayoutEffect(() => {
+    stage.current?.setPoints(points);
+  }, [points]);
   useLayoutEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);

@@ -1,12 +1,13 @@
-import { readFileSync } from 'node:fs';
 import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
 import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
 import { type GasFrame, solveGas } from '#core/gas';
-import { type Geometries, decodeGeometry, formsOf, picturesOf } from '#core/mesh';
+import { formsOf, picturesOf } from '#core/mesh';
 import { optionsOf } from '#core/shot';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
+import { frameFileId } from './file-id';
+import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
 import { StatePace } from './state-pace';
 import { warmUp } from '#workers/common';
@@ -15,12 +16,6 @@ import { warmUp } from '#workers/common';
 const AHEAD = 2;
 /** Progress within a frame is told at most this often, seconds. */
 const TELL_EVERY = 0.1;
-
-/** Identifier of a frame's file: from the run's key, so that the same run writes the same bytes. */
-const fileId = (key: string, bounds: number, frame: number): string => {
-  const tail = (bounds * 2 ** 32 + (frame >>> 0)).toString(16).padStart(12, '0');
-  return `${key.slice(0, 8)}-${key.slice(8, 12)}-4${key.slice(13, 16)}-8${key.slice(17, 20)}-${tail}`;
-};
 
 type FrameSent = Extract<ComputeMessage, { kind: 'frame' }>;
 
@@ -97,7 +92,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       upAxis: file.upAxis,
       precision: keep.precision,
       compression: keep.compression,
-      uuid: fileId(key, bounds, report.frame),
+      uuid: frameFileId(key, bounds, report.frame),
     });
     const [ox, oy, oz, nx, ny, nz] = report.window;
     const previews = grids.map((grid): PreviewBytes => {
@@ -114,20 +109,6 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       previews,
     };
   }
-}
-
-/** What cannot be read is left out: the solver then says which geometry is missing. */
-function readGeometries(files: ComputeStart['geometry']): Geometries {
-  return new Map(
-    Object.entries(files).flatMap(([hash, path]) => {
-      try {
-        return [[hash, decodeGeometry(readFileSync(path), path)] as const];
-      } catch (error) {
-        if (error instanceof RuddleError) throw error;
-        return [];
-      }
-    }),
-  );
 }
 
 /** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */

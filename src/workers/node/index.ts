@@ -2,3 +2,4 @@ export { startHelperThread } from './helpers';
 export { type FrameMessage } from './compute';
 export { startBounds } from './compute-bounds';
 export { importGeometry, runImport, pngOf } from './importing';
+export { type PassFrameMessage, type PassOptions, startPass } from './pass';

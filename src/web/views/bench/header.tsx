@@ -20,7 +20,7 @@ const span = (r: Range, show: (v: number) => string): string => formatRange(r.lo
 
 export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolean; onFindings: () => void }): ReactElement {
   const c = useColours();
-  const { shot, predicted, spent, findings } = useBench();
+  const { shot, predicted, spent, findings, passes, pass } = useBench();
   const { undo, redo, stepBack, stepForward, fields } = useSheet();
   const sketch = useMainSketch();
   const starter = useStarter();
@@ -31,6 +31,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       mainSketch().stop();
       return;
     }
+    if (pass) return;
     const { fields: f, settings } = useSheet.getState();
     mainSketch().show(f, settings);
     navigate({ run: SKETCH, with: null });
@@ -46,6 +47,14 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
 
   const { budgets } = fields;
   const p = predicted.final;
+  // The gauges show the sum of all passes that are on.
+  const more = passes.filter((x) => x.enabled).map((x) => x.final);
+  const moreSeconds = more.reduce((n, x) => n + (x?.seconds ?? 0), 0);
+  const moreBytes = more.reduce((n, x) => n + (x?.bytes ?? 0), 0);
+  const mostMemory = Math.max(p?.memory.likely ?? 0, ...more.map((x) => x?.memoryBytes ?? 0));
+  const secondsOf = (rung: 'test' | 'final'): number | null =>
+    pass ? (pass[rung]?.seconds ?? null) : (predicted[rung]?.time?.likely ?? null);
+  const likely = { test: secondsOf('test'), final: secondsOf('final') };
   const basis = p ? `Predicted from ${p.from}.` : 'Nothing is predicted yet.';
   const warnings = findings.filter((f) => f.severity === 'warning').length;
   const last = undo[undo.length - 1];
@@ -83,27 +92,31 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       <Gauge
         title="Time"
         spent={spent.seconds}
-        predicted={p?.time?.likely ?? null}
+        predicted={p?.time ? p.time.likely + moreSeconds : null}
         budget={budgets.time}
         show={formatSeconds}
         help={`Computing time of this shot: ${formatSeconds(spent.seconds)} spent${
-          p?.time ? `; a Final of the sheet adds ${formatSeconds(p.time.likely)} (${span(p.time, formatSeconds)})` : ''
+          p?.time
+            ? `; a Final of the sheet adds ${formatSeconds(p.time.likely)} (${span(p.time, formatSeconds)})${moreSeconds > 0 ? `, its passes ${formatSeconds(moreSeconds)}` : ''}`
+            : ''
         }; budget ${formatSeconds(budgets.time)}.\n${basis}`}
       />
       <Gauge
         title="Disk"
         spent={spent.bytes}
-        predicted={p?.disk.likely ?? null}
+        predicted={p ? p.disk.likely + moreBytes : null}
         budget={budgets.disk}
         show={formatBytes}
         help={`Disk of this shot's caches: ${formatBytes(spent.bytes)} taken${
-          p ? `; a Final adds ${formatBytes(p.disk.likely)} (${span(p.disk, formatBytes)})` : ''
+          p
+            ? `; a Final adds ${formatBytes(p.disk.likely)} (${span(p.disk, formatBytes)})${moreBytes > 0 ? `, its passes ${formatBytes(moreBytes)}` : ''}`
+            : ''
         }; budget ${formatBytes(budgets.disk)}. Freed caches do not count.\n${basis}`}
       />
       <Gauge
         title="Memory"
         spent={0}
-        predicted={p?.memory.likely ?? null}
+        predicted={p ? mostMemory : null}
         budget={budgets.memory}
         show={formatBytes}
         help={`Memory that a Final of the sheet takes${p ? `: ${formatBytes(p.memory.likely)} (${span(p.memory, formatBytes)})` : ''}; budget ${formatBytes(budgets.memory)}.\n${basis}`}
@@ -138,22 +151,31 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         line={sketch.on ? (sketch.computing ? `${sketch.rate.toFixed(0)} steps/s` : 'shown') : 'live'}
         help="In the browser, as fine as stays live, and again with every change (Shift+S)"
         pressed={sketch.on}
+        disabled={pass !== null}
         onClick={toggleSketch}
       />
       <RungButton
         title="Test"
-        line={predicted.test?.time ? formatSeconds(predicted.test.time.likely) : null}
-        help="On the server, twice as coarse as the settings say: for judging motion (Shift+T)"
-        disabled={starter.starting}
+        line={likely.test === null ? null : formatSeconds(likely.test)}
+        help={
+          pass
+            ? `${pass.name}, from the Test of what it reads, which is computed first when it is not there (Shift+T)`
+            : 'On the server, twice as coarse as the settings say: for judging motion (Shift+T)'
+        }
+        disabled={starter.starting || (pass !== null && (pass.problem !== null || !pass.enabled))}
         onClick={() => press('test')}
       />
       <RungButton
         title="Final"
         primary
-        line={p?.time ? formatSeconds(p.time.likely) : null}
-        more={p?.time ? `done ${clockTime(p.time.likely)}` : null}
-        help="As fine as the settings say (Shift+F)"
-        disabled={starter.starting}
+        line={likely.final === null ? null : formatSeconds(likely.final)}
+        more={likely.final === null ? null : `done ${clockTime(likely.final)}`}
+        help={
+          pass
+            ? `${pass.name}, from the Final of what it reads, which is computed first when it is not there (Shift+F)`
+            : 'As fine as the settings say (Shift+F)'
+        }
+        disabled={starter.starting || (pass !== null && (pass.problem !== null || !pass.enabled))}
         onClick={() => press('final')}
       />
       {starter.dialog}

@@ -1,8 +1,9 @@
 import { useMemo } from 'react';
 import { findForSheet } from '#core/checks';
-import type { Path, Rung } from '#core/shot';
+import type { DetailedPrediction } from '#core/cost';
+import { type Path, type Rung, SOLVE } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
-import { usePredictor, useSheet } from '#web/state';
+import { type SolveLoads, usePassStates, usePredictor, useRoute, useSheet } from '#web/state';
 import type { BenchState } from './bench-context';
 import type { MovingField } from './moves/moves';
 import type { Shown } from './runs/shown-run';
@@ -22,9 +23,16 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
     [predictor, settings],
   );
   const spent = useMemo(
-    () => ({ seconds: shot.runs.reduce((n, r) => n + r.seconds, 0), bytes: shot.runs.reduce((n, r) => n + r.bytes, 0) }),
-    [shot.runs],
+    () => ({
+      seconds: [...shot.runs, ...shot.passRuns].reduce((n, r) => n + r.seconds, 0),
+      bytes: [...shot.runs, ...shot.passRuns].reduce((n, r) => n + r.bytes, 0),
+    }),
+    [shot.runs, shot.passRuns],
   );
+  const loads = useMemo((): SolveLoads => ({ test: loadOf(predicted.test), final: loadOf(predicted.final) }), [predicted]);
+  const passes = usePassStates(shot, settings, fields, loads);
+  const wanted = useRoute().pass;
+  const pass = passes.find((p) => p.id === wanted && p.id !== SOLVE) ?? null;
   const { run, frames } = shown;
   const used = shot.variants.find((v) => v.id === run?.variantId)?.settings ?? null;
   const rung: Rung = run?.rung ?? 'final';
@@ -40,7 +48,14 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
     });
   }, [fields, settings, rung, run, used, frames, predicted.final, spent]);
   return useMemo(
-    () => ({ shot, variant, shown, predictor, predicted, spent, findings, tryThree, makeMove }),
-    [shot, variant, shown, predictor, predicted, spent, findings, tryThree, makeMove],
+    () => ({ shot, variant, shown, predictor, predicted, spent, findings, passes, pass, tryThree, makeMove }),
+    [shot, variant, shown, predictor, predicted, spent, findings, passes, pass, tryThree, makeMove],
   );
+}
+
+/** Voxels by frame, as predicted; null: nothing is. */
+function loadOf(prediction: DetailedPrediction | null): ((frame: number) => number) | null {
+  if (!prediction) return null;
+  const voxels = new Map(prediction.frames.map((f) => [f.frame, f.voxels]));
+  return (frame) => voxels.get(frame) ?? 0;
 }

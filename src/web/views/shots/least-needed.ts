@@ -13,7 +13,7 @@ function needOf(run: RunSummaryDto, runs: readonly RunSummaryDto[]): { readonly 
   if (run.missingFrames + run.damagedFrames > 0) return { rank: 0, why: 'damaged' };
   if (run.state !== 'done') return { rank: 1, why: run.state };
   const whole = (r: RunSummaryDto): boolean => r.state === 'done' && !r.freed && r.missingFrames + r.damagedFrames === 0;
-  const newer = runs.find((r) => r.rung === run.rung && r.number > run.number && whole(r));
+  const newer = runs.find((r) => r.passId === run.passId && r.rung === run.rung && r.number > run.number && whole(r));
   return newer ? { rank: 2, why: `run ${String(newer.number)} is newer` } : { rank: 3, why: 'the newest' };
 }
 

@@ -15,7 +15,7 @@ async function strip(props: Partial<Parameters<typeof FrameStrip>[0]> = {}): Pro
     <div style={{ width: 916, height: 132, display: 'grid' }}>
       <FrameStrip
         fields={makeShot().fields}
-        run={run}
+        range={run.plan.options}
         frames={frames}
         frame={5}
         state="partial"

@@ -3,16 +3,16 @@ import IconButton from '@mui/material/IconButton';
 import { type PointerEvent, type ReactElement, type WheelEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { formatSeconds } from '#core/units';
 import type { ShotFields } from '#core/shot';
-import type { CacheState, FrameDto } from '#protocol';
+import type { CacheState } from '#protocol';
 import { Icon, useColours } from '#web/ui';
 import type { Playback } from './playback';
-import type { ShownRun } from '../runs/shown-run';
-import { drawStrip, layoutStrip } from './strip-drawing';
+import { type StripFrame, drawStrip, layoutStrip } from './strip-drawing';
 
 interface FrameStripProps {
   readonly fields: ShotFields;
-  readonly run: ShownRun | null;
-  readonly frames: readonly FrameDto[];
+  /** Of the run that is shown; null: none is. */
+  readonly range: { readonly firstFrame: number; readonly lastFrame: number; readonly preRoll: number } | null;
+  readonly frames: readonly StripFrame[];
   readonly frame: number | null;
   readonly state: CacheState;
   readonly playback: Playback;
@@ -22,13 +22,13 @@ interface FrameStripProps {
 }
 
 /** One cell a frame: seconds, substeps, state. Scrubs; the wheel zooms. */
-export function FrameStrip({ fields, run, frames, frame, state, playback, predicted, notches, goTo }: FrameStripProps): ReactElement {
+export function FrameStrip({ fields, range, frames, frame, state, playback, predicted, notches, goTo }: FrameStripProps): ReactElement {
   const c = useColours();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 800, height: 110 });
   const [hover, setHover] = useState<number | null>(null);
   const [zoom, setZoom] = useState({ from: 0, to: 1 });
-  const { firstFrame, lastFrame, preRoll } = run?.plan.options ?? fields;
+  const { firstFrame, lastFrame, preRoll } = range ?? fields;
   const first = firstFrame - preRoll;
   const count = lastFrame - first + 1;
   const shownFirst = first + Math.floor(zoom.from * count);
@@ -69,7 +69,7 @@ export function FrameStrip({ fields, run, frames, frame, state, playback, predic
   /** The nearest frame that can be looked at. */
   const scrub = (wanted: number): void => {
     const stored = frames.filter((f) => f.stored);
-    const nearest = stored.reduce<FrameDto | null>(
+    const nearest = stored.reduce<StripFrame | null>(
       (best, f) => (best === null || Math.abs(f.frame - wanted) < Math.abs(best.frame - wanted) ? f : best),
       null,
     );

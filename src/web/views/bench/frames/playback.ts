@@ -1,12 +1,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { LookChannel } from '#core/look';
 import { useCommands } from '#web/commands';
-import { isReady } from './frame-store';
 
 interface PlaybackInput {
   readonly run: string | null;
   readonly frame: number | null;
-  readonly channel: LookChannel;
+  /** Whether a frame can be shown at once. */
+  readonly ready: (frame: number) => boolean;
   readonly stored: ReadonlySet<number>;
   readonly framesPerSecond: number;
   readonly goTo: (frame: number | null) => void;
@@ -21,11 +20,11 @@ export interface Playback {
 }
 
 /** Plays at the shot's rate; waits for a frame that has not arrived rather than leaving it out. Starts again at the end. */
-export function usePlayback({ run, frame, channel, stored, framesPerSecond, goTo }: PlaybackInput): Playback {
+export function usePlayback({ run, frame, ready, stored, framesPerSecond, goTo }: PlaybackInput): Playback {
   const [playing, setPlaying] = useState(false);
   const order = useMemo(() => [...stored].sort((a, b) => a - b), [stored]);
-  const now = useRef({ frame, order });
-  now.current = { frame, order };
+  const now = useRef({ frame, order, ready });
+  now.current = { frame, order, ready };
 
   const step = useCallback(
     (by: number): void => {
@@ -55,12 +54,12 @@ export function usePlayback({ run, frame, channel, stored, framesPerSecond, goTo
       const next = list[(index + 1) % list.length];
       if (next === undefined) return;
       // The next frame is on its way: fetched ahead by the one that is shown.
-      if (isReady(run, next, channel) || index + 1 >= list.length) goTo(next);
+      if (now.current.ready(next) || index + 1 >= list.length) goTo(next);
     }, 1000 / framesPerSecond);
     return () => {
       clearInterval(timer);
     };
-  }, [playing, run, channel, framesPerSecond, goTo]);
+  }, [playing, run, framesPerSecond, goTo]);
 
   useCommands([
     { id: 'play', title: 'Play or stop', keys: ' ', run: toggle },

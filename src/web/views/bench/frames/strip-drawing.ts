@@ -39,11 +39,16 @@ export function layoutStrip(first: number, last: number, width: number): StripLa
   };
 }
 
+/** A frame of any pass; what has no substeps says none. */
+export interface StripFrame extends Pick<FrameDto, 'frame' | 'stored' | 'damage'> {
+  readonly report: { readonly totalSeconds: number; readonly substepsUsed?: number; readonly substepsWanted?: number };
+}
+
 interface StripPicture {
   readonly width: number;
   readonly height: number;
   readonly layout: StripLayout;
-  readonly frames: readonly FrameDto[];
+  readonly frames: readonly StripFrame[];
   readonly frame: number | null;
   readonly firstFrame: number;
   readonly state: CacheState;
@@ -73,8 +78,8 @@ export function drawStrip(g: CanvasRenderingContext2D, picture: StripPicture): v
     const n = Math.floor((f.frame - layout.first) / layout.perCell);
     const cell = cells.get(n) ?? { seconds: 0, substeps: 0, wanted: 0, stored: true, damaged: false, preRoll: f.frame < firstFrame };
     cell.seconds = Math.max(cell.seconds, f.report.totalSeconds);
-    cell.substeps = Math.max(cell.substeps, f.report.substepsUsed);
-    cell.wanted = Math.max(cell.wanted, f.report.substepsWanted);
+    cell.substeps = Math.max(cell.substeps, f.report.substepsUsed ?? 0);
+    cell.wanted = Math.max(cell.wanted, f.report.substepsWanted ?? 0);
     cell.stored &&= f.stored || f.frame < firstFrame;
     cell.damaged ||= f.damage !== null;
     cells.set(n, cell);

@@ -5,9 +5,9 @@ import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { formatBytes } from '#core/units';
+import type { AnyRunDto } from '#protocol';
 import { api, say, sayError } from '#web/state';
 import { Icon, useColours } from '#web/ui';
-import type { ShownRun } from './shown-run';
 
 const listed = (frames: readonly number[], what: string): string =>
   frames.length === 0
@@ -15,7 +15,7 @@ const listed = (frames: readonly number[], what: string): string =>
     : `${frames.length === 1 ? 'frame' : 'frames'} ${frames.slice(0, 12).join(', ')}${frames.length > 12 ? ' …' : ''} ${frames.length === 1 ? 'is' : 'are'} ${what}`;
 
 /** Notes, folder, checking, freeing: of a run of the server. */
-export function RunTools({ run, free }: { run: ShownRun; free: (() => void) | null }): ReactElement {
+export function RunTools({ run, free }: { run: Omit<AnyRunDto, 'rung'>; free: (() => void) | null }): ReactElement {
   const c = useColours();
   const [noting, setNoting] = useState<HTMLElement | null>(null);
   const [text, setText] = useState('');

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { type Rung, rungTitle } from '#core/shot';
+import { type Rung, SOLVE, differences, rungTitle } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto } from '#protocol';
 import { useMainSketch, useRun, type SketchState } from '#web/state';
 
@@ -22,6 +22,8 @@ function asRun(sketch: SketchState, shot: ShotDto, variantId: string): ShownRun 
     id: sketch.id,
     number: 0,
     shotId: shot.id,
+    passId: SOLVE,
+    kind: SOLVE,
     variantId,
     rung: 'sketch',
     // A Sketch is always of what is on the sheet.
@@ -52,12 +54,30 @@ function asRun(sketch: SketchState, shot: ShotDto, variantId: string): ShownRun 
   };
 }
 
-/** The run that is shown: the one in the address, else the newest of the variant with frames, else the newest of it. */
+/**
+ * The run that is shown: the one in the address, else the newest of the variant with frames, else the newest of it, else one of the variants that it comes
+ * from: a variant that differs in its passes only has none of its own.
+ */
 function pickRun(shot: ShotDto, variantId: string, wanted: string | null): RunDto | null {
   const named = shot.runs.find((r) => r.id === wanted);
   if (named) return named;
   const own = shot.runs.filter((r) => r.variantId === variantId && !r.freed);
+  if (own.length === 0) return ofParent(shot, variantId);
   return own.findLast((r) => r.framesDone > 0) ?? own[own.length - 1] ?? null;
+}
+
+/** The newest run of the nearest parent whose solve is the same: only its passes differ. */
+function ofParent(shot: ShotDto, variantId: string): RunDto | null {
+  const variant = shot.variants.find((v) => v.id === variantId);
+  let parent = shot.variants.find((v) => v.id === variant?.parentId);
+  for (let n = 0; parent && variant && n < shot.variants.length; n++) {
+    const { id, parentId, settings } = parent;
+    if (differences(settings, variant.settings).some((d) => !d.path.startsWith('passes'))) return null;
+    const run = shot.runs.findLast((r) => r.variantId === id && !r.freed && r.framesDone > 0);
+    if (run) return run;
+    parent = shot.variants.find((v) => v.id === parentId);
+  }
+  return null;
 }
 
 /** A run and its frames in order. */

@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { type ReactElement, useCallback, useState } from 'react';
 import { findAll } from '#core/checks';
-import { resolvePlan, rungTitle } from '#core/shot';
+import { SOLVE, resolvePlan, rungTitle } from '#core/shot';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { ApiError, api, mainSketch, navigate, say, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
@@ -26,7 +26,7 @@ export interface Starter {
 }
 
 export function useStarter(): Starter {
-  const { variant, predicted, spent } = useBench();
+  const { variant, pass, predicted, spent } = useBench();
   const [starting, setStarting] = useState(false);
   const [asked, setAsked] = useState<ServerRung | null>(null);
 
@@ -36,11 +36,11 @@ export function useStarter(): Starter {
       setAsked(null);
       try {
         await useSheet.getState().flush();
-        const run = await api.start(variant.id, rung, overBudget);
+        const run = await api.start(variant.id, rung, { overBudget, pass: pass?.id ?? SOLVE });
         // The Sketch ends, its camera and frame stay.
         mainSketch().stop();
         navigate({ variant: run.variantId, run: run.id });
-        say('success', `${rungTitle[rung]} started as run ${String(run.number)}.`);
+        say('success', `${rungTitle[rung]}${pass ? ` of ${pass.name}` : ''} started as run ${String(run.number)}.`);
       } catch (error) {
         if (error instanceof ApiError && error.tag === 'over-budget') setAsked(rung);
         else say('error', error instanceof Error ? error.message : String(error));
@@ -48,12 +48,13 @@ export function useStarter(): Starter {
         setStarting(false);
       }
     },
-    [variant.id],
+    [variant.id, pass],
   );
 
   const press = useCallback(
     (rung: ServerRung): void => {
-      const p = predicted[rung];
+      // Of a pass the server looks at what its solve would cost.
+      const p = pass ? null : predicted[rung];
       const { budgets } = useSheet.getState().fields;
       const breaks =
         p !== null &&
@@ -64,7 +65,7 @@ export function useStarter(): Starter {
       if (breaks || long) setAsked(rung);
       else void start(rung, false);
     },
-    [predicted, spent, start],
+    [predicted, spent, start, pass],
   );
 
   const dialog = asked && <StartDialog rung={asked} onClose={() => setAsked(null)} onStart={() => void start(asked, true)} />;

@@ -59,6 +59,9 @@ function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElemen
   return <Value {...field} none={none} />;
 }
 
+/** Boxes of the shot: they begin around what is in it. */
+const isBox = (path: Path): boolean => path.join('.') === 'bounds.limit' || path[path.length - 1] === 'crop';
+
 /** What is not set: what that means, and a button that sets it. */
 function UnsetField(field: FieldProps): ReactElement {
   const c = useColours();
@@ -67,7 +70,7 @@ function UnsetField(field: FieldProps): ReactElement {
   const bare = inner(schema);
   const set = (): void => {
     if (meta.fromFile === 'picture') pickMask((picked) => change(path, (bare as z.ZodObject).parse(picked)));
-    else change(path, path.join('.') === 'bounds.limit' ? defaultLimit(useSheet.getState().settings) : startValue(bare, meta));
+    else change(path, isBox(path) ? defaultLimit(useSheet.getState().settings) : startValue(bare, meta));
   };
   return (
     <FieldRow {...field}>
@@ -91,7 +94,7 @@ function Value({ none, ...field }: FieldProps & { none: ReactNode }): ReactEleme
   const put = (v: unknown): void => change(path, v);
   if (bare instanceof z.ZodNumber) {
     return (
-      <FieldRow {...field} none={none} numeric>
+      <FieldRow {...field} none={none} numeric={path[0] !== 'passes'}>
         <NumberControl meta={meta} value={Number(value)} changed={changed} integer={bare.format === 'safeint'} onChange={put} />
       </FieldRow>
     );

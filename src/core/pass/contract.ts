@@ -1,0 +1,105 @@
+import type { Rung, Settings, ShotFields } from '#core/shot';
+
+/** All that code which knows no kind may read of a frame's report. */
+export interface FrameFacts {
+  readonly frame: number;
+  /** Computing time by stage, seconds. */
+  readonly seconds: Readonly<Record<string, number>>;
+  readonly totalSeconds: number;
+  /** Memory that computing it took, bytes. */
+  readonly memoryBytes: number;
+  /** What the pass's work is counted in: voxels, particles, samples. */
+  readonly elements: number;
+}
+
+/** Frames of a pass, first and last; `every` of 2: every other one, from the first. */
+export interface FrameList {
+  readonly first: number;
+  readonly last: number;
+  readonly every: number;
+}
+
+export const listFrames = ({ first, last, every }: FrameList): number[] =>
+  Array.from({ length: Math.max(0, Math.floor((last - first) / every) + 1) }, (_v, n) => first + n * every);
+
+/** How files of a cache are written: scene units, seconds of the shot, the axis that is up. */
+export interface FileConvention {
+  readonly metresPerUnit: number;
+  readonly upAxis: 'y' | 'z';
+  readonly timeScale: number;
+}
+
+/** What is known of a cache by whoever reads it. */
+export interface CacheFacts {
+  readonly output: 'vdb' | 'ply' | 'picture';
+  /** Metres, of each of its parts (the bounds of a solve); none of what has no voxels. */
+  readonly voxelSizes: readonly number[];
+  readonly channels: readonly string[];
+  readonly file: FileConvention;
+  readonly frames: FrameList;
+}
+
+/** What a run of a pass does, resolved: everything that changes its result, and nothing else. */
+export interface PassPlan<Kind extends string = string, Body = unknown> {
+  readonly pass: Kind;
+  readonly rung: Rung;
+  readonly frames: FrameList;
+  /** Run keys of what it reads: what is stale above makes it stale by itself. */
+  readonly inputs: readonly { readonly role: string; readonly key: string }[];
+  readonly body: Body;
+  /** What its own cache is like. */
+  readonly gives: CacheFacts;
+}
+
+export interface ResolveContext {
+  readonly shot: ShotFields;
+  readonly settings: Settings;
+  readonly rung: Rung;
+  readonly input: CacheFacts;
+}
+
+/** Seconds and bytes by what a pass's work is counted in. */
+export interface Rates {
+  readonly secondsPerElement: number;
+  readonly bytesPerElement: number;
+}
+
+/** What a kind makes of its settings: the body of its plan, and what its cache will be like. */
+export interface ResolvedPass<Body> {
+  readonly body: Body;
+  readonly frames: FrameList;
+  readonly gives: Omit<CacheFacts, 'frames'>;
+}
+
+/** A kind of pass, as far as no machine is needed for it. Its settings' schema is in core/shot; how it is computed in workers/passes. */
+export interface PassDefinition<Own, Body, Report extends FrameFacts> {
+  readonly title: string;
+  /** One line: what it makes of what. */
+  readonly about: string;
+  /** Raised when the same body gives another result. */
+  readonly version: number;
+  /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
+  readonly order: 'any' | 'sequential';
+  readonly accepts: readonly CacheFacts['output'][];
+  /** Channels that what it reads must have. */
+  readonly needs: readonly string[];
+  /** What its work is counted in, as shown: "voxels read". */
+  readonly unit: string;
+  /** Throws `settings-invalid` when it cannot be. */
+  readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
+  /** Fingerprints of the imported geometry that it needs. */
+  readonly geometry: (body: Body) => readonly string[];
+  readonly cost: {
+    /** Elements of a frame, from those of the same frame of what it reads; `age` counts frames from its first. */
+    readonly elements: (body: Body, input: number, age: number) => number;
+    /** What its own frame has for the next pass to read. */
+    readonly gives: (body: Body, input: number, age: number) => number;
+    /** Before anything was measured on this machine: of one core, from docs/methods/passes.md. */
+    readonly rates: Rates;
+    readonly memoryBytes: (body: Body, input: number) => number;
+  };
+  /** One line of a frame's figures. */
+  readonly line: (report: Report) => string;
+  /** Why nothing is seen of a frame, and what to do; null: there is something to see. */
+  readonly nothing: (report: Report) => string | null;
+}

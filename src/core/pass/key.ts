@@ -1,0 +1,13 @@
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import { canonicalJson } from '#core/shot';
+import type { PassPlan } from './contract';
+
+/**
+ * SHA-256 of what decides about a pass's frames: its kind with its version, body, frames (not the last: it changes none before it), and the keys of what
+ * it reads. A kind's version is its own: a change of one makes no cache of another stale.
+ */
+export function passKey({ pass, frames, inputs, body }: PassPlan, version: string): string {
+  const { last: _last, ...from } = frames;
+  return bytesToHex(sha256(utf8ToBytes(canonicalJson(['pass', pass, version, from, inputs, body]))));
+}

@@ -1,0 +1,150 @@
+import { isRuddleError } from '#core/errors';
+import { type CacheFacts, type PassPlan, passKey } from '#core/pass';
+import {
+  type PassKind,
+  type PassSettings,
+  type Plan,
+  type Rung,
+  SOLVE,
+  type Settings,
+  type ShotFields,
+  optionsOf,
+  resolvePlan,
+  runKey,
+} from '#core/shot';
+import { PASSES, definitionOf } from './registry';
+
+export type AnyPlan = PassPlan<PassKind>;
+
+/** Digests of the kernels, by kind: part of the run keys. */
+export interface KernelDigests {
+  readonly gas: string;
+  readonly particles: string;
+}
+
+/** Rungs that are cached: a Sketch is not. */
+export type CachedRung = Exclude<Rung, 'sketch'>;
+
+/** What a pass reads: which pass at which rung, or a certain run of it. */
+export interface ResolvedInput {
+  readonly pass: string;
+  readonly rung: CachedRung;
+  readonly run: string | null;
+  readonly key: string;
+}
+
+export type ResolvedEntry =
+  | { readonly plan: AnyPlan; readonly key: string; readonly input: ResolvedInput; readonly problem: null }
+  | { readonly plan: null; readonly key: null; readonly input: null; readonly problem: string };
+
+/** A run that a pass is pinned to, as far as it is known. */
+export interface PinnedRun {
+  readonly key: string;
+  readonly rung: CachedRung;
+  readonly gives: CacheFacts;
+}
+
+/** What a solve's cache is like. */
+export function factsOfSolve(plan: Plan): CacheFacts {
+  const { firstFrame, lastFrame, preRoll } = plan.options;
+  return {
+    output: 'vdb',
+    voxelSizes: optionsOf(plan).map((o) => o.voxelSize),
+    channels: plan.keep.channels,
+    file: plan.file,
+    frames: { first: firstFrame - (plan.keep.preRoll ? preRoll : 0), last: lastFrame, every: 1 },
+  };
+}
+
+/** Part of the run key that stands for how a kind computes. */
+export function versionOf(kind: PassKind, kernels: KernelDigests): string {
+  const { version } = PASSES[kind];
+  return kind === 'particles' ? `${String(version)}-${kernels.particles}` : String(version);
+}
+
+interface Given {
+  readonly key: string;
+  readonly gives: CacheFacts;
+}
+
+/**
+ * The plans of a shot's passes, resolved from the solve on: each with its run key, which holds the keys of what it reads, so that what is stale above makes
+ * everything below stale by itself. A pass that cannot be resolved says why, and so do those that read it.
+ */
+export class Chain {
+  readonly #solves = new Map<CachedRung, Given>();
+  readonly #entries = new Map<string, ResolvedEntry>();
+
+  constructor(
+    private readonly shot: ShotFields,
+    private readonly settings: Settings,
+    private readonly kernels: KernelDigests,
+    private readonly pinned: (run: string) => PinnedRun | null,
+  ) {}
+
+  solve(rung: CachedRung): Given {
+    const known = this.#solves.get(rung);
+    if (known) return known;
+    const plan = resolvePlan(this.shot, this.settings, rung);
+    const solve = { key: runKey(plan, this.kernels.gas), gives: factsOfSolve(plan) };
+    this.#solves.set(rung, solve);
+    return solve;
+  }
+
+  entry(id: string, rung: CachedRung): ResolvedEntry {
+    const at = `${id}/${rung}`;
+    const known = this.#entries.get(at);
+    if (known) return known;
+    const resolved = this.#resolve(id, rung);
+    this.#entries.set(at, resolved);
+    return resolved;
+  }
+
+  #resolve(id: string, rung: CachedRung): ResolvedEntry {
+    const entry = this.settings.passes.find((p) => p.id === id);
+    if (!entry) return problem(`There is no pass "${id}".`);
+    const wanted = entry.input;
+    const at = wanted.rung === 'same' ? rung : wanted.rung;
+    let given: Given;
+    let input: ResolvedInput;
+    if (wanted.run !== null) {
+      const pinned = this.pinned(wanted.run);
+      if (!pinned) return problem('The run that it is pinned to is gone: choose another one, or let it follow the sheet.');
+      given = pinned;
+      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, key: pinned.key };
+    } else if (wanted.pass === SOLVE) {
+      given = this.solve(at);
+      input = { pass: SOLVE, rung: at, run: null, key: given.key };
+    } else {
+      const above = this.entry(wanted.pass, at);
+      if (above.plan === null) return problem(`What it reads cannot be computed. ${above.problem}`);
+      given = { key: above.key, gives: above.plan.gives };
+      input = { pass: wanted.pass, rung: at, run: null, key: above.key };
+    }
+    return this.#plan(entry, rung, given, input);
+  }
+
+  #plan(entry: PassSettings, rung: CachedRung, { key: above, gives: facts }: Given, input: ResolvedInput): ResolvedEntry {
+    const definition = definitionOf(entry.kind);
+    if (!definition.accepts.includes(facts.output)) {
+      return problem(`${definition.title} reads volumes; what "${entry.input.pass}" gives is none. Let it read another pass.`);
+    }
+    const missing = definition.needs.filter((c) => !facts.channels.includes(c));
+    if (missing.length > 0) {
+      const what = missing.map((c) => (c === 'vel' ? 'velocity' : c)).join(' and ');
+      return problem(
+        `It needs ${what}, which is not kept in what it reads. Keep it there (${entry.input.pass === SOLVE ? 'Keep' : 'its channels'}).`,
+      );
+    }
+    try {
+      const { body, frames, gives } = definition.resolve({ shot: this.shot, settings: this.settings, rung, input: facts }, entry.settings);
+      const plan: AnyPlan = { pass: entry.kind, rung, frames, inputs: [{ role: 'cache', key: above }], body, gives: { ...gives, frames } };
+      return { plan, key: passKey(plan, versionOf(entry.kind, this.kernels)), input, problem: null };
+    } catch (error) {
+      if (isRuddleError(error, 'settings-invalid')) return problem(error.message);
+      throw error;
+    }
+  }
+}
+
+const problem = (text: string): ResolvedEntry => ({ plan: null, key: null, input: null, problem: text });

@@ -1,0 +1,24 @@
+import type { Shape } from '#core/geometry';
+import type { Followed, Move } from '#core/moves';
+import type { ParticlesSettings } from '#core/shot';
+
+/** What particles are born on: a source of the shot, nameless. */
+export interface Birthplace {
+  readonly shape: Shape;
+  readonly density: number | null;
+  readonly heat: number | null;
+  readonly fuel: number | null;
+  readonly turnsAbout: readonly [number, number, number] | null;
+  readonly moves: Readonly<Record<string, Move>>;
+}
+
+export interface ParticlesBody {
+  readonly settings: Omit<ParticlesSettings, 'source'>;
+  readonly places: readonly Birthplace[];
+  readonly followed: Followed;
+  /** Seconds of the computation in a frame. */
+  readonly frameSeconds: number;
+  readonly firstFrame: number;
+  /** Of the shot. */
+  readonly framesPerSecond: number;
+}

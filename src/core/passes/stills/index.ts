@@ -1,0 +1,66 @@
+import { RuddleError } from '#core/errors';
+import type { Box3 } from '#core/geometry';
+import type { FrameFacts, PassDefinition } from '#core/pass';
+import { type StillsSettings, defaultLimit } from '#core/shot';
+import { formatCount } from '#core/units';
+import type { MarchOptions, StillCamera } from './march';
+
+export { march, toBytes, type VolumePart } from './march';
+
+export type StillsBody = MarchOptions;
+
+export interface StillsReport extends FrameFacts {
+  readonly samples: number;
+  /** Part of the light from behind that is held back, in the mean over the picture; flame counts as covered. */
+  readonly covered: number;
+}
+
+const FIELD_OF_VIEW = 32;
+
+/** From the front, a little from above: all of a box. */
+function before({ min, max }: Box3, aspect: number): StillCamera {
+  const centre = [0, 1, 2].map((a) => ((min[a] ?? 0) + (max[a] ?? 0)) / 2) as [number, number, number];
+  const [x, y, z] = [0, 1, 2].map((a) => (max[a] ?? 0) - (min[a] ?? 0)) as [number, number, number];
+  const half = Math.tan((FIELD_OF_VIEW * Math.PI) / 360);
+  const away = Math.max(y, x / aspect) / 2 / half + z / 2;
+  return { position: [centre[0], centre[1] + 0.12 * away, centre[2] + away], target: centre, fieldOfView: FIELD_OF_VIEW, aspect };
+}
+
+export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, StillsReport> = {
+  title: 'Stills',
+  about: 'A picture of each frame: smoke that absorbs light and flame that gives it off.',
+  version: 1,
+  order: 'any',
+  accepts: ['vdb'],
+  needs: ['density'],
+  unit: 'samples',
+  resolve: ({ shot, settings, input }, { camera: name, width, extinction, emission, step }) => {
+    const saved = name === null ? null : shot.cameras.find((c) => c.name === name);
+    if (saved === undefined) {
+      const message = `there is no camera "${name ?? ''}" in this shot`;
+      throw new RuddleError('settings-invalid', `This cannot be computed: ${message}.`, { issues: [{ path: 'camera', message }] });
+    }
+    const limit = settings.bounds.limit ?? defaultLimit(settings);
+    const camera = saved
+      ? { position: saved.position, target: saved.target, fieldOfView: saved.fieldOfView, aspect: saved.aspect }
+      : before(limit, 16 / 9);
+    return {
+      body: { camera, width, height: Math.max(16, Math.round(width / camera.aspect)), extinction, emission, step },
+      frames: input.frames,
+      gives: { output: 'picture', voxelSizes: [], channels: [], file: input.file },
+    };
+  },
+  geometry: () => [],
+  cost: {
+    // Rays cross about as many voxels as the volume is wide, where there is matter.
+    elements: ({ width, height, step }, input) => 0.35 * width * height * (Math.cbrt(input) / step),
+    gives: () => 0,
+    rates: { secondsPerElement: 2.5e-7, bytesPerElement: 0.02 },
+    memoryBytes: ({ width, height }, input) => 40 * input + 20 * width * height,
+  },
+  line: (r) => `${String(Number((100 * r.covered).toPrecision(2)))} % covered, ${formatCount(r.samples)} samples`,
+  nothing: ({ samples, covered }) => {
+    if (samples === 0) return 'The camera does not look at the smoke: choose another one, or none.';
+    return covered < 1e-4 ? 'The smoke is too thin to be seen: raise the extinction.' : null;
+  },
+};

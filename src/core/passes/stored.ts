@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { RuddleError } from '#core/errors';
+import type { PassKind } from '#core/shot';
+import type { AnyPlan } from './chain';
+import { isPassKind } from './registry';
+
+const frames = z.looseObject({ first: z.number(), last: z.number(), every: z.number().min(1) });
+
+/** What a stored plan of a pass must have for anything to be read from it; bodies are their kinds' own. */
+const schema = z.looseObject({
+  pass: z.string().refine((kind): kind is PassKind => isPassKind(kind), { error: 'is no kind of pass of this Ruddle' }),
+  rung: z.enum(['test', 'final']),
+  frames,
+  inputs: z.array(z.looseObject({ role: z.string(), key: z.string() })),
+  body: z.looseObject({}),
+  gives: z.looseObject({
+    output: z.enum(['vdb', 'ply', 'picture']),
+    voxelSizes: z.array(z.number()),
+    channels: z.array(z.string()),
+    file: z.looseObject({ metresPerUnit: z.number(), upAxis: z.enum(['y', 'z']), timeScale: z.number() }),
+    frames,
+  }),
+});
+
+/** The plan of a pass's run as its row has it. Throws `unreadable` with the reason. */
+export function readStoredPassPlan(text: string): AnyPlan {
+  const what = 'The plan';
+  const refuse = (reason: string, cause?: unknown): never => {
+    throw new RuddleError('unreadable', `${what} cannot be read: ${reason}.`, { what, reason }, cause);
+  };
+  let stored: unknown;
+  try {
+    stored = JSON.parse(text);
+  } catch (cause) {
+    return refuse('it is not JSON', cause);
+  }
+  const result = schema.safeParse(stored);
+  if (!result.success) {
+    const [issue] = result.error.issues;
+    return refuse(`${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.trim());
+  }
+  const { ruddle: _stamp, ...plan } = result.data;
+  return plan;
+}

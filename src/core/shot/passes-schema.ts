@@ -1,0 +1,206 @@
+import { z } from 'zod';
+import { choice, flag, integer, number, optional } from './fields';
+
+// Passes that follow the gas solve. Their settings are checked here, with everything else of a shot: one schema for files, drafts and edits.
+
+/** What a pass reads: the cache of the solve or of a pass before it, at its own rung or another; or one certain run, whatever the sheet says. */
+const passInputSchema = z.strictObject({
+  pass: z
+    .string()
+    .min(1)
+    .max(40)
+    .default('solve')
+    .meta({ title: 'Reads', help: 'The cache that it works on: of the solve, or of a pass before it.' }),
+  rung: choice(
+    'same',
+    { same: 'Same as its own', test: 'Test', final: 'Final' },
+    { title: 'At', help: 'A Final can stand on an approved Test. Same: a Test reads a Test, a Final reads a Final.' },
+  ),
+  run: z
+    .string()
+    .max(40)
+    .nullable()
+    .default(null)
+    .meta({ title: 'Pinned run', help: 'It reads this run and does not follow the sheet.', none: 'follows the sheet' }),
+});
+export type PassInput = z.output<typeof passInputSchema>;
+
+const corner = (title: string): z.ZodType<[number, number, number]> =>
+  z.tuple([z.number(), z.number(), z.number()]).meta({ title, help: 'Of the crop box.', unit: 'metre', step: 0.5 });
+
+export const resampleSettingsSchema = z
+  .strictObject({
+    voxelFactor: number(2, {
+      title: 'Voxel factor',
+      help: 'Voxel size of the result in voxel sizes of what it reads. 2 is an eighth of the voxels; below 1 it is finer, with no new detail.',
+      min: 0.25,
+      max: 32,
+      step: 1.1,
+      ratio: true,
+    }),
+    crop: z
+      .strictObject({ min: corner('Lowest corner'), max: corner('Highest corner') })
+      .refine((b) => b.min.every((v, n) => v < (b.max[n] ?? 0)), {
+        error: 'the lowest corner must lie below the highest one on every axis',
+      })
+      .nullable()
+      .default(null)
+      .meta({ title: 'Crop box', help: 'Only what lies in it is kept.', none: 'all of it' }),
+    everyNth: integer(1, {
+      title: 'Every n-th frame',
+      help: '2 keeps every other frame, counted from the first.',
+      unit: 'frame',
+      min: 1,
+      max: 100,
+      step: 1,
+    }),
+    cutOff: number(0, {
+      title: 'Cut-off',
+      help: 'Density below this is dropped, with all other channels there. What it takes is reported.',
+      min: 0,
+      max: 10,
+      step: 0.01,
+    }),
+    density: flag(true, { title: 'Density', help: 'Kept, when what it reads has it.' }),
+    temperature: flag(true, { title: 'Temperature', help: 'Kept, when what it reads has it.' }),
+    flame: flag(true, { title: 'Flame', help: 'Kept, when what it reads has it.' }),
+    fuel: flag(false, { title: 'Fuel', help: 'Kept, when what it reads has it.' }),
+    colour: flag(true, { title: 'Colour', help: 'Kept, when what it reads has it.' }),
+    uvw: flag(false, { title: 'Texture coordinates', help: 'Kept, when what it reads has them.' }),
+    vel: flag(true, { title: 'Velocity', help: 'Kept, when what it reads has it; three times the size of a scalar.' }),
+    precision: choice(
+      'half',
+      { half: 'Half floats', full: 'Full floats' },
+      { title: 'Precision', help: 'Half floats are half the disk and enough for rendering.' },
+    ),
+    compression: choice(
+      'blosc',
+      { blosc: 'Blosc/LZ4', zip: 'Zip', none: 'None' },
+      { title: 'Compression', help: 'Blosc/LZ4 is quick; zip is a little smaller and three times slower.' },
+    ),
+  })
+  .refine((s) => s.density || s.temperature || s.flame || s.fuel || s.colour || s.uvw || s.vel, {
+    path: ['density'],
+    error: 'at least one channel must be kept',
+  });
+export type ResampleSettings = z.output<typeof resampleSettingsSchema>;
+
+export const particlesSettingsSchema = z.strictObject({
+  source: z
+    .string()
+    .max(60)
+    .nullable()
+    .default(null)
+    .meta({ title: 'Born on', help: 'A source of the shot, by its name.', none: 'every source' }),
+  birth: choice(
+    'volume',
+    { volume: 'Through the volume', surface: 'On the surface' },
+    { title: 'Where', help: 'Seeds are spread evenly: one in each cell, at a place by chance.' },
+  ),
+  perSecond: number(20000, {
+    title: 'Born a second',
+    help: 'All sources together, while they emit.',
+    min: 1,
+    max: 5e6,
+    step: 1.2,
+    ratio: true,
+  }),
+  life: number(3, { title: 'Age limit', help: 'Older ones are gone.', unit: 'second', min: 0.01, max: 1e4, step: 1.1, ratio: true }),
+  lifeSpread: number(0.3, {
+    title: 'Spread of the age limit',
+    help: '0.3: limits lie between 0.7 and 1.3 times it.',
+    min: 0,
+    max: 0.95,
+    step: 0.05,
+  }),
+  drag: optional(null, {
+    title: 'Drag',
+    help: 'How fast a particle takes on the velocity of the gas, per second. Low is heavy: it flies on.',
+    none: 'goes exactly with the gas',
+    min: 0.01,
+    max: 1000,
+    step: 1.1,
+    ratio: true,
+  }),
+  weight: number(0, {
+    title: 'Weight',
+    help: 'Part of gravity that pulls it. Needs a drag: what goes exactly with the gas cannot sink.',
+    min: -1,
+    max: 1,
+    step: 0.05,
+  }),
+  seed: integer(1, { title: 'Seed', help: 'Other places by chance, everything else alike.', min: 0, max: 1e6, step: 1 }),
+});
+export type ParticlesSettings = z.output<typeof particlesSettingsSchema>;
+
+export const stillsSettingsSchema = z.strictObject({
+  camera: z
+    .string()
+    .max(60)
+    .nullable()
+    .default(null)
+    .meta({ title: 'Camera', help: 'A saved view of the shot, by its name.', none: 'from the front, all of it' }),
+  width: integer(640, {
+    title: 'Width',
+    help: 'Of the picture, pixels; the height follows from the aspect of the camera.',
+    min: 16,
+    max: 4096,
+    step: 16,
+  }),
+  extinction: number(4, {
+    title: 'Extinction',
+    help: 'Light that is lost a metre where the density is 1: exp(-extinction x density x metres) comes through.',
+    min: 0,
+    max: 1000,
+    step: 1.1,
+    ratio: true,
+  }),
+  emission: number(1, { title: 'Flame light', help: 'Light that flame gives off, a metre.', min: 0, max: 1000, step: 1.1, ratio: true }),
+  step: number(0.5, {
+    title: 'Step',
+    help: 'Of the march, in voxels. Half a voxel misses nothing.',
+    min: 0.05,
+    max: 4,
+    step: 1.1,
+    ratio: true,
+  }),
+});
+export type StillsSettings = z.output<typeof stillsSettingsSchema>;
+
+const head = {
+  id: z
+    .string()
+    .min(1)
+    .max(40)
+    .regex(/^[a-z0-9-]+$/, 'small letters, digits and hyphens'),
+  name: z.string().trim().min(1).max(60).meta({ title: 'Name', help: 'Yours; changes no result.' }),
+  enabled: z.boolean().default(true).meta({ title: 'On', help: 'Off: it is not started, and nothing is predicted of it.' }),
+  input: passInputSchema.prefault({}),
+};
+
+export const passSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ ...head, kind: z.literal('resample'), settings: resampleSettingsSchema.prefault({}) }),
+  z.strictObject({ ...head, kind: z.literal('particles'), settings: particlesSettingsSchema.prefault({}) }),
+  z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
+]);
+export type PassSettings = z.output<typeof passSchema>;
+/** Kinds of passes that follow the solve. */
+export type PassKind = PassSettings['kind'];
+
+/** The solve's id: it is always there and always the first. */
+export const SOLVE = 'solve';
+
+/** A pass reads what stands before it in the list; ids are of one pass each. */
+export const passesSchema = z
+  .array(passSchema)
+  .max(16)
+  .superRefine((passes, context) => {
+    const before = new Set([SOLVE]);
+    passes.forEach((p, n) => {
+      if (before.has(p.id)) context.addIssue({ code: 'custom', path: [n, 'id'], message: `two passes have the id "${p.id}"` });
+      if (!before.has(p.input.pass))
+        context.addIssue({ code: 'custom', path: [n, 'input', 'pass'], message: `"${p.input.pass}" is no pass before this one` });
+      before.add(p.id);
+    });
+  })
+  .default([]);

@@ -1,0 +1,58 @@
+import type { ErrorData } from '#core/errors';
+import type { CacheFacts } from '#core/pass';
+import type { AnyPlan, AnyReport } from '#core/passes';
+
+/** A file of what a pass reads, as it was written. */
+export interface InputFile {
+  readonly file: string;
+  readonly bytes: number;
+  /** SHA-256. */
+  readonly checksum: string;
+}
+
+/** What a pass reads: where it lies, and the files of each frame, part by part. */
+export interface PassInputFiles {
+  readonly folder: string;
+  readonly gives: CacheFacts;
+  readonly frames: Readonly<Record<number, readonly InputFile[]>>;
+}
+
+/** What a pass worker is started with. It computes a frame when it is asked for one, and says when it has it. */
+export interface PassStart {
+  readonly plan: AnyPlan;
+  readonly key: string;
+  readonly input: PassInputFiles;
+  /** Files of the imported geometry that it needs, by fingerprint. */
+  readonly geometry: Readonly<Record<string, string>>;
+  readonly threads: number;
+  readonly from: Uint8Array<ArrayBuffer> | null;
+  /** Whether states are wanted on the way. */
+  readonly states: boolean;
+  /** Shared block of the kernel team: cancel, threads allowed. */
+  readonly control: SharedArrayBuffer;
+}
+
+export interface PassAsk {
+  readonly frame: number;
+  /** Its files too; else it is only passed through. */
+  readonly wanted: boolean;
+  /** The last one that is asked for: a state is wanted after it. */
+  readonly last: boolean;
+}
+
+export interface PassFileBytes {
+  readonly extension: string;
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  /** Packed (zlib). */
+  readonly previews: readonly { readonly channel: string; readonly bytes: Uint8Array<ArrayBuffer> }[];
+}
+
+export type PassAnswer =
+  | {
+      readonly kind: 'frame';
+      readonly report: AnyReport;
+      readonly wanted: boolean;
+      readonly parts: readonly PassFileBytes[];
+      readonly state: Uint8Array<ArrayBuffer> | null;
+    }
+  | { readonly kind: 'failed'; readonly error: ErrorData };

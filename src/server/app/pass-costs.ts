@@ -1,0 +1,56 @@
+import { and, eq, sql } from 'drizzle-orm';
+import type { Prediction, Range } from '#core/cost';
+import type { Rates } from '#core/pass';
+import type { PASSES } from '#core/passes';
+import { type AnyPlan, predictPass } from '#core/passes';
+import type { PassKind } from '#core/shot';
+import { type Database, tables } from '#server/db';
+import { codeVersion } from '#server/engine';
+
+export type PassRates = Readonly<Record<PassKind, Rates | null>>;
+
+/** What passes cost a core on this machine, by kind: over all frames that this version of the code computed; null: none yet. */
+export async function passRates(db: Database): Promise<PassRates> {
+  const { frames, runs } = tables;
+  const elements = sql<number>`sum(json_extract(${frames.report}, '$.elements'))`.mapWith(Number);
+  const rows = await db
+    .select({
+      kind: runs.kind,
+      elements,
+      seconds: sql<number>`sum(${frames.seconds})`.mapWith(Number),
+      bytes: sql<number>`sum(${frames.bytes})`.mapWith(Number),
+    })
+    .from(frames)
+    .innerJoin(runs, and(eq(runs.id, frames.runId), eq(runs.codeVersion, codeVersion)))
+    .where(sql`${runs.kind} <> 'solve'`)
+    .groupBy(runs.kind);
+  const rateOf = (kind: PassKind): Rates | null => {
+    const row = rows.find((r) => r.kind === kind);
+    if (!row || !(row.elements > 0)) return null;
+    return { secondsPerElement: row.seconds / row.elements, bytesPerElement: row.bytes / row.elements };
+  };
+  return { resample: rateOf('resample'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
+    keyof typeof PASSES,
+    unknown
+  >;
+}
+
+/** Measured on this machine, or only known from another: within so much, nine times of ten. */
+const spread = (likely: number, measured: boolean): Range => {
+  const factor = measured ? 1.4 : 3;
+  return { low: likely / factor, likely, high: likely * factor };
+};
+
+/** What a pass will cost, from what each frame of its input has. */
+export function passPrediction(plan: AnyPlan, input: ReadonlyMap<number, number>, rates: PassRates, threads: number): Prediction {
+  const p = predictPass(plan, (frame) => input.get(frame) ?? 0, rates[plan.pass], threads);
+  const most = Math.max(0, ...p.gives.values());
+  return {
+    voxels: spread(most, p.measured),
+    memory: spread(p.memoryBytes, false),
+    disk: spread(p.bytes, p.measured),
+    time: spread(p.seconds, p.measured),
+    basis: p.measured ? 'relative' : 'settings',
+    from: p.measured ? 'passes of its kind on this machine' : 'its settings',
+  };
+}

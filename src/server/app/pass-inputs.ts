@@ -1,0 +1,83 @@
+import { and, asc, eq } from 'drizzle-orm';
+import { RuddleError } from '#core/errors';
+import type { CacheFacts, FrameFacts } from '#core/pass';
+import { type AnyPlan, type PinnedRun, definitionOf, factsOfSolve } from '#core/passes';
+import { SOLVE } from '#core/shot';
+import { listFrames } from '#core/pass';
+import type { InputFile, PassInputFiles } from '#protocol';
+import { type Database, passPlanOf, tables } from '#server/db';
+import { partName } from '#server/engine';
+import type { RunRow } from './run-dtos';
+
+/** What a run's cache is like. Throws `unreadable`. */
+export const givesOf = (row: RunRow): CacheFacts => (row.kind === SOLVE ? factsOfSolve(row.plan.value) : passPlanOf(row.plan).gives);
+
+/** Runs of a shot that passes are pinned to, by id; those that cannot be read are left out. */
+export async function pinnedRuns(db: Database, shotId: string): Promise<(id: string) => PinnedRun | null> {
+  const rows = await db.select().from(tables.runs).where(eq(tables.runs.shotId, shotId));
+  const byId = new Map(rows.map((r) => [r.id, r]));
+  return (id) => {
+    const row = byId.get(id);
+    if (!row || row.freedAt !== null) return null;
+    return { key: row.key, rung: row.rung, gives: givesOf(row) };
+  };
+}
+
+const refuse = (message: string): RuddleError<'refused'> => new RuddleError('refused', message, { reason: 'input' });
+
+/** The runs that a run reads, by role. */
+export async function inputRunsOf(db: Database, runId: string): Promise<RunRow[]> {
+  const { runs, runInputs } = tables;
+  const rows = await db.select().from(runInputs).innerJoin(runs, eq(runs.id, runInputs.inputRunId)).where(eq(runInputs.runId, runId));
+  return rows.map((r) => r.runs);
+}
+
+/** The files of what a pass reads, frame by frame. Throws `refused` with what is to be done when one is not there. */
+export async function inputFilesOf(db: Database, plan: AnyPlan, input: RunRow): Promise<PassInputFiles> {
+  const { frames, files } = tables;
+  const number = String(input.number);
+  if (input.freedAt !== null) throw refuse(`Run ${number}, which it reads, is freed: bring it back first.`);
+  if (input.state === 'failed' || input.state === 'cancelled' || input.state === 'interrupted')
+    throw refuse(`Run ${number}, which it reads, did not come to its end: continue it first.`);
+  const rows = await db
+    .select({ frame: frames.frame, damage: frames.damage })
+    .from(frames)
+    .where(and(eq(frames.runId, input.id), eq(frames.stored, true)));
+  const damaged = rows.filter((r) => r.damage !== null).map((r) => r.frame);
+  const whole = new Set(rows.filter((r) => r.damage === null).map((r) => r.frame));
+  const missing = listFrames(plan.frames).filter((f) => !whole.has(f));
+  if (missing.length > 0) {
+    const some = missing.slice(0, 5).join(', ');
+    const what = missing.some((f) => damaged.includes(f)) ? 'damaged: repair it first' : 'missing: continue it first';
+    throw refuse(`Of run ${number}, which it reads, frame ${some}${missing.length > 5 ? ' and others are' : ' is'} ${what}.`);
+  }
+  const found: Record<number, InputFile[]> = {};
+  for (const f of await db.select().from(files).where(eq(files.runId, input.id)).orderBy(asc(files.path))) {
+    if (f.path.includes('/')) continue;
+    (found[f.frame] ??= []).push({ file: f.path, bytes: f.bytes, checksum: f.checksum });
+  }
+  const gives = givesOf(input);
+  // `solve-2.0001.vdb` sorts before `solve.0001.vdb`: parts are in the order of their numbers.
+  const parts = Array.from({ length: Math.max(1, gives.voxelSizes.length) }, (_v, n) => `${partName(input.kind, n)}.`);
+  const sorted = Object.fromEntries(
+    Object.entries(found).map(([frame, list]) => [frame, parts.flatMap((p) => list.filter((f) => f.file.startsWith(p)))]),
+  );
+  const bare = listFrames(plan.frames).find((f) => (sorted[f]?.length ?? 0) === 0);
+  if (bare !== undefined) throw refuse(`Run ${number}, which it reads, is of an older Ruddle that kept no checksums: start it anew.`);
+  return { folder: input.folder, gives, frames: sorted };
+}
+
+/** What each frame of a run has for a pass to read: voxels, particles. */
+export async function elementsOf(db: Database, input: RunRow): Promise<Map<number, number>> {
+  const rows = await db
+    .select({ frame: tables.frames.frame, report: tables.frames.report })
+    .from(tables.frames)
+    .where(eq(tables.frames.runId, input.id));
+  const gives = (report: object, frame: number): number => {
+    if ('activeVoxels' in report) return Number(report.activeVoxels);
+    if (input.kind === SOLVE) return 0;
+    const plan = passPlanOf(input.plan);
+    return definitionOf(input.kind).cost.gives(plan.body, (report as FrameFacts).elements, frame - plan.frames.first);
+  };
+  return new Map(rows.flatMap(({ frame, report }) => (report ? [[frame, gives(report, frame)] as const] : [])));
+}

@@ -1,0 +1,312 @@
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { eq } from 'drizzle-orm';
+import sharp from 'sharp';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { readVdb, summarize } from '#core/formats';
+import { SHOT_VERSION, type SettingsInput, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import type { AnyRunDto, PassDetailDto, PassRunDto, ServerEvent, ShotDto } from '#protocol';
+import { tables } from '#server/db';
+import { openApp, type App } from '.';
+
+let folder = '';
+let app: App;
+const open = (): Promise<App> =>
+  openApp({
+    root: process.cwd(),
+    data: folder,
+    threads: 2,
+    keepBytes: 0,
+    demo: false,
+    calibrate: false,
+    version: 'test',
+    address: 'http://127.0.0.1:4820',
+  });
+
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'ruddle-passes-'));
+  app = await open();
+  vi.spyOn(console, 'error').mockImplementation(() => undefined);
+  vi.spyOn(console, 'log').mockImplementation(() => undefined);
+});
+afterEach(async () => {
+  await app.close();
+  rmSync(folder, { recursive: true, force: true });
+  vi.restoreAllMocks();
+});
+
+type Passes = NonNullable<SettingsInput['passes']>;
+const coarse = { id: 'coarse', kind: 'resample', name: 'Coarse' } as const;
+const sparks = { id: 'sparks', kind: 'particles', name: 'Sparks', settings: { perSecond: 48000, life: 0.2 } } as const;
+const look = { id: 'look', kind: 'stills', name: 'Look', settings: { width: 96 } } as const;
+const puff = (passes: Passes, settings: SettingsInput = {}, lastFrame = 6): ShotFile =>
+  parseWith(
+    shotFileSchema,
+    {
+      ruddle: SHOT_VERSION,
+      name: 'Lid puff',
+      lastFrame,
+      variants: [
+        {
+          name: 'One',
+          settings: {
+            detail: { voxelSize: 0.1 },
+            bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+            sources: [{ name: 'Vent', shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 3, 0] }],
+            passes,
+            ...settings,
+          },
+        },
+      ],
+    },
+    'test',
+  );
+
+const start = (shot: ShotDto, pass: string, rung: 'test' | 'final' = 'test'): Promise<AnyRunDto> =>
+  app.shots.startRun(shot.variants[0]!.id, rung, app.runner, { pass });
+const ended = async (id: string): Promise<PassRunDto> => {
+  for (;;) {
+    const run = await app.runs.get(id);
+    if (run.state !== 'queued' && run.state !== 'running') return run as PassRunDto;
+    await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+};
+const detail = async (id: string): Promise<PassDetailDto> => (await app.runs.detail(id)) as PassDetailDto;
+const vdb = (run: AnyRunDto, name: string) => readVdb(readFileSync(join(run.folder, name))).grids.map(summarize);
+const hashes = (run: AnyRunDto): string[] =>
+  readdirSync(run.folder, { recursive: true, encoding: 'utf8' })
+    .filter((f) => /\.(vdb|ply|png|preview)$/.test(f))
+    .sort()
+    .map(
+      (f) =>
+        `${f} ${createHash('sha256')
+          .update(readFileSync(join(run.folder, f)))
+          .digest('hex')}`,
+    );
+
+describe('passes', () => {
+  it('what a pass reads is computed first, once; its result is that of the solve at another voxel size', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    const run = await ended((await start(shot, 'coarse')).id);
+    expect(run).toMatchObject({ state: 'done', error: null, framesDone: 6, frameCount: 6, kind: 'resample', passId: 'coarse', number: 2 });
+    const { runs, passRuns } = await app.shots.get(shot.id);
+    expect([runs.length, passRuns.length]).toEqual([1, 1]);
+    expect(run.inputs).toEqual([runs[0]!.id]);
+    const [above, own] = [vdb(runs[0]!, 'solve.0006.vdb'), vdb(run, 'resample.0006.vdb')];
+    expect(own.map((g) => g.name)).toEqual(['density', 'temperature', 'vel']);
+    expect(own[0]!.voxelSize![0]! / above[0]!.voxelSize![0]!).toBeCloseTo(2, 6);
+    expect((own[0]!.sum[0]! * 8) / above[0]!.sum[0]!).toBeCloseTo(1, 2);
+    const { frames } = await detail(run.id);
+    expect(frames.map((f) => f.frame)).toEqual([1, 2, 3, 4, 5, 6]);
+    expect(frames[5]!.report).toMatchObject({ frame: 6, inputVoxels: expect.any(Number) as number });
+    // The solve is there: a second run of the pass reads the same one.
+    const again = await ended((await start(shot, 'coarse')).id);
+    expect(again.inputs).toEqual(run.inputs);
+    expect(hashes(again)).toEqual(hashes(run));
+  });
+
+  it('carries particles with it, and makes a picture of each frame', async () => {
+    const shot = await app.shots.add(puff([sparks, look]));
+    const flown = await ended((await start(shot, 'sparks')).id);
+    expect(flown).toMatchObject({ state: 'done', error: null, framesDone: 6 });
+    const file = readFileSync(join(flown.folder, 'particles.0006.ply'));
+    const head = file.subarray(0, 400).toString('latin1');
+    const count = Number(/element vertex (\d+)/.exec(head)![1]);
+    const first = head.indexOf('end_header\n') + 'end_header\n'.length;
+    expect(file.length).toBe(first + 36 * count);
+    // 0.2 s of 48000 a second, less the spread of the age limit.
+    expect(count).toBeGreaterThan(6000);
+    let up = 0;
+    for (let n = 0; n < count; n++) up += file.readFloatLE(first + 36 * n + 16) / count;
+    expect(up).toBeGreaterThan(0.5);
+    const taken = await ended((await start(shot, 'look')).id);
+    expect(taken).toMatchObject({ state: 'done', framesDone: 6, inputs: flown.inputs });
+    const { data, info } = await sharp(readFileSync(join(taken.folder, 'stills.0006.png')))
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height]).toEqual([96, 54]);
+    const at = (x: number, y: number): number => data[3 * (y * 96 + x)]!;
+    expect(at(48, 40)).toBeGreaterThan(at(3, 3) + 30);
+  });
+
+  it('goes on after the server ended in the middle, to the same bytes', async () => {
+    const whole = await ended((await start(await app.shots.add(puff([sparks], {}, 12)), 'sparks')).id);
+    const shot = await app.shots.add(puff([sparks], {}, 12));
+    const reached = new Promise<void>((resolve) => {
+      app.events.subscribe((e: ServerEvent) => {
+        if (e.kind === 'frame' && e.frame.frame >= 5 && 'count' in e.frame.report) resolve();
+      });
+    });
+    const run = await start(shot, 'sparks');
+    await reached;
+    await app.close();
+    app = await open();
+    const after = await ended(run.id);
+    expect(after).toMatchObject({ state: 'done', framesDone: 12 });
+    expect(hashes(after)).toEqual(hashes(whole));
+  });
+
+  it('a damaged or missing frame of a pass is computed again, and no other', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    const run = await ended((await start(shot, 'coarse')).id);
+    const before = hashes(run);
+    writeFileSync(join(run.folder, 'resample.0003.vdb'), 'nothing');
+    rmSync(join(run.folder, 'resample.0005.vdb'));
+    expect(await app.runs.verify(run.id)).toMatchObject({ damaged: [3], missing: [5] });
+    const seen: number[] = [];
+    app.events.subscribe((e: ServerEvent) => {
+      if (e.kind === 'frame') seen.push(e.frame.frame);
+    });
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', damagedFrames: 0, missingFrames: 0 });
+    expect(seen.sort()).toEqual([3, 5]);
+    expect(hashes(run)).toEqual(before);
+  });
+
+  it('refuses to read what is damaged, says which, and goes on when that is repaired', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    const solve = await ended((await start(shot, 'solve')).id);
+    // Its size is right: only the checksum says it.
+    const path = join(solve.folder, 'solve.0004.vdb');
+    const bytes = readFileSync(path);
+    bytes[bytes.length - 100]! ^= 1;
+    writeFileSync(path, bytes);
+    const run = await ended((await start(shot, 'coarse')).id);
+    expect(run.state).toBe('failed');
+    expect(run.error!.message).toMatch(
+      /What this pass reads is damaged: solve\.0004\.vdb is not what was written\. Repair that run first\./,
+    );
+    // Found, it is known before anything is begun.
+    await app.runs.verify(solve.id);
+    await app.runner.goOn(run.id);
+    expect((await ended(run.id)).error!.message).toMatch(/Of run 1, which it reads, frame 4 is damaged: repair it first/);
+    await app.runner.goOn(solve.id);
+    await ended(solve.id);
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', framesDone: 6, error: null });
+  });
+
+  it('a Final of a pass stands on a Test when that is wanted, and on a certain run when it is pinned to it', async () => {
+    const shot = await app.shots.add(puff([{ ...look, input: { rung: 'test' } }]));
+    const run = await ended((await start(shot, 'look', 'final')).id);
+    const { runs } = await app.shots.get(shot.id);
+    expect(runs).toMatchObject([{ rung: 'test' }]);
+    const pinned = await app.shots.add(puff([{ ...look, input: { run: run.inputs[0]! } }]));
+    // A run of another shot is none of its own.
+    await expect(start(pinned, 'look')).rejects.toMatchObject({
+      tag: 'settings-invalid',
+      message: expect.stringMatching(/pinned to is gone/) as string,
+    });
+    const { variants } = await app.shots.get(shot.id);
+    const { settings } = variants[0]!;
+    const moved = {
+      ...settings,
+      detail: { voxelSize: 0.2 },
+      passes: [{ ...settings.passes[0]!, input: { pass: 'solve', rung: 'same' as const, run: runs[0]!.id } }],
+    };
+    await app.shots.saveDraft(variants[0]!.id, moved, 0);
+    const other = await ended((await app.shots.startRun(variants[0]!.id, 'test', app.runner, { pass: 'look' })).id);
+    // The sheet has other voxels by now; it reads the run that it is pinned to.
+    expect(other).toMatchObject({ state: 'done', inputs: [runs[0]!.id] });
+    expect((await app.shots.get(shot.id)).runs).toHaveLength(1);
+  });
+
+  it('reads another pass; what is stale above makes it stale, what changes no result does not', async () => {
+    const chained = [coarse, { ...look, input: { pass: 'coarse' } }];
+    const shot = await app.shots.add(puff(chained));
+    const run = await ended((await start(shot, 'look')).id);
+    expect(run.state).toBe('done');
+    expect((await app.shots.get(shot.id)).passRuns.map((r) => [r.passId, r.number])).toEqual([
+      ['coarse', 2],
+      ['look', 3],
+    ]);
+    const same = await app.shots.add(
+      puff([
+        { ...coarse, name: 'Another name' },
+        { ...look, input: { pass: 'coarse' } },
+      ]),
+    );
+    expect((await ended((await start(same, 'look')).id)).key).toBe(run.key);
+    const other = await app.shots.add(
+      puff([
+        { ...coarse, settings: { voxelFactor: 3 } },
+        { ...look, input: { pass: 'coarse' } },
+      ]),
+    );
+    expect((await ended((await start(other, 'look')).id)).key).not.toBe(run.key);
+  });
+
+  it('a pass that cannot be says why, and nothing is queued', async () => {
+    const shot = await app.shots.add(puff([sparks], { keep: { vel: false } }));
+    await expect(start(shot, 'sparks')).rejects.toMatchObject({
+      tag: 'settings-invalid',
+      message: expect.stringMatching(/It needs velocity, which is not kept/) as string,
+    });
+    const nowhere = await app.shots.add(puff([{ ...sparks, settings: { source: 'Chimney' } }]));
+    await expect(start(nowhere, 'sparks')).rejects.toMatchObject({
+      message: expect.stringMatching(/there is no source "Chimney"/) as string,
+    });
+    const wrong = await app.shots.add(puff([sparks, { ...look, input: { pass: 'sparks' } }]));
+    await expect(start(wrong, 'look')).rejects.toMatchObject({
+      message: expect.stringMatching(/Stills reads volumes; what "sparks" gives is none/) as string,
+    });
+    await expect(start(shot, 'nothing')).rejects.toMatchObject({ message: expect.stringMatching(/There is no pass "nothing"/) as string });
+    for (const s of [shot, nowhere, wrong]) expect((await app.shots.get(s.id)).runs).toEqual([]);
+  });
+
+  it('what a kept run reads is freed only when that is wanted for sure; a pass whose input is freed says so', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    const run = await ended((await start(shot, 'coarse')).id);
+    const solve = run.inputs[0]!;
+    await expect(app.freed.free(solve)).rejects.toMatchObject({
+      tag: 'refused',
+      message: expect.stringMatching(/Run 2 \(coarse\) reads it/) as string,
+    });
+    await app.freed.free(solve, true);
+    truncateSync(join(run.folder, 'resample.0002.vdb'), 10);
+    await app.runs.verify(run.id);
+    await app.runner.goOn(run.id);
+    expect((await ended(run.id)).error!.message).toMatch(/Run 1, which it reads, is freed: bring it back first/);
+    await app.freed.restore(solve);
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', damagedFrames: 0 });
+  });
+
+  it('waits for what it reads, and does not begin when that is cancelled', async () => {
+    const shot = await app.shots.add(puff([coarse], {}, 40));
+    const run = await start(shot, 'coarse');
+    const { runs } = await app.shots.get(shot.id);
+    const jobs = await app.db.select().from(tables.jobs).where(eq(tables.jobs.runId, run.id));
+    expect(jobs).toMatchObject([{ state: 'waiting' }]);
+    await app.runner.cancel(runs[0]!.id);
+    const after = await ended(run.id);
+    expect(after).toMatchObject({ state: 'failed', framesDone: 0 });
+    expect(after.error!.message).toMatch(/Run 1, which it reads, did not come to its end: continue it first/);
+  });
+
+  it('cancels within a second, in the middle of a frame too', async () => {
+    const slow = { ...look, settings: { width: 4096, step: 0.05 } };
+    const shot = await app.shots.add(puff([slow]));
+    await ended((await start(shot, 'solve')).id);
+    const run = await start(shot, 'look');
+    while ((await app.runs.get(run.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 20));
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    const began = Date.now();
+    await app.runner.cancel(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'cancelled', error: null });
+    expect(Date.now() - began).toBeLessThan(1000);
+  });
+
+  it('a predicted pass is held against what came once one was computed', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    await ended((await start(shot, 'coarse')).id);
+    const { rates } = await app.shots.get(shot.id);
+    expect(rates.resample!.secondsPerElement).toBeGreaterThan(0);
+    expect(rates.particles).toBeNull();
+    const second = await ended((await start(shot, 'coarse')).id);
+    expect(second.prediction).toMatchObject({ basis: 'relative' });
+    expect(second.prediction!.disk.likely / second.bytes).toBeCloseTo(1, 1);
+  });
+});

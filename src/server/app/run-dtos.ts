@@ -1,0 +1,96 @@
+import { SOLVE } from '#core/shot';
+import { isRuddleError } from '#core/errors';
+import { listFrames } from '#core/pass';
+import type { PassRunDto, RunDto, RunSummaryDto } from '#protocol';
+import { passPlanOf, type tables } from '#server/db';
+
+export type RunRow = typeof tables.runs.$inferSelect;
+
+/** What frames add up to. */
+export interface Totals {
+  readonly done: number;
+  readonly bytes: number;
+  readonly seconds: number;
+  readonly memory: number;
+  readonly damaged: number;
+  readonly missing: number;
+}
+export const NOTHING: Totals = { done: 0, bytes: 0, seconds: 0, memory: 0, damaged: 0, missing: 0 };
+
+/** Frames of a run, and what lists show of its voxels. */
+interface Range {
+  readonly first: number;
+  readonly last: number;
+  readonly every: number;
+  readonly preRoll: number;
+  readonly voxelSize: number;
+}
+
+/** Why a run's plan cannot be read; null when it can. */
+export function planProblem(row: RunRow): string | null {
+  if (row.kind === SOLVE) return row.plan.problem;
+  try {
+    passPlanOf(row.plan);
+    return null;
+  } catch (error) {
+    if (!isRuddleError(error, 'unreadable')) throw error;
+    return error.fields.reason;
+  }
+}
+
+/** Throws `unreadable`. */
+export function rangeOf(row: RunRow): Range {
+  if (row.kind === SOLVE) {
+    const { firstFrame: first, lastFrame: last, preRoll, voxelSize } = row.plan.value.options;
+    return { first, last, every: 1, preRoll, voxelSize };
+  }
+  const { frames, gives } = passPlanOf(row.plan);
+  return { ...frames, preRoll: 0, voxelSize: gives.voxelSizes[0] ?? 1 };
+}
+
+type Listed = Pick<RunRow, 'id' | 'number' | 'shotId' | 'passId' | 'kind' | 'rung' | 'state' | 'freedAt' | 'approvedAt'>;
+
+export function summaryOf(row: Listed, totals: Totals, { first, last, every, preRoll, voxelSize }: Range): RunSummaryDto {
+  const freed = row.freedAt !== null;
+  return {
+    id: row.id,
+    number: row.number,
+    shotId: row.shotId,
+    passId: row.passId,
+    kind: row.kind,
+    rung: row.rung,
+    state: row.state,
+    frameCount: listFrames({ first, last, every }).length + preRoll,
+    framesDone: totals.done,
+    damagedFrames: freed ? 0 : totals.damaged,
+    missingFrames: freed ? 0 : totals.missing,
+    seconds: totals.seconds,
+    bytes: freed ? 0 : totals.bytes,
+    freed,
+    approved: row.approvedAt !== null,
+    firstFrame: first,
+    preRoll,
+    voxelSize,
+  };
+}
+
+/** A run as the page has it; throws `unreadable` when its plan cannot be read. */
+export function dtoOf(row: RunRow, totals: Totals, inputs: readonly string[]): RunDto | PassRunDto {
+  const common = {
+    ...summaryOf(row, totals, rangeOf(row)),
+    variantId: row.variantId,
+    key: row.key,
+    error: row.error,
+    createdAt: row.createdAt,
+    startedAt: row.startedAt,
+    endedAt: row.endedAt,
+    memoryBytes: totals.memory,
+    restorable: row.freedAt !== null && row.purgedAt === null,
+    folder: row.folder,
+    codeVersion: row.codeVersion,
+    prediction: row.prediction,
+    notes: row.notes,
+  };
+  if (row.kind === SOLVE) return { ...common, plan: row.plan.value };
+  return { ...common, kind: row.kind, plan: passPlanOf(row.plan), inputs };
+}

@@ -1,0 +1,87 @@
+import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
+import { type DiskGuard, type StoredReport, isDiskFull } from '#server/cache';
+import { type FrameToStore, type Kept, RunFolder, type RunHead, type StoredFrame, type StoredState, diskFull } from './run-folder';
+
+/** What computes: a solve's bounds, or a pass. */
+export interface Computing {
+  /** Settles when the last frame has been taken over; rejects with a tagged error. */
+  readonly finished: Promise<void>;
+  cancel(): void;
+  /** Threads that may work from now on. */
+  allow(threads: number): void;
+}
+
+export interface RunOutcome {
+  readonly state: 'done' | 'cancelled' | 'failed';
+  readonly error: ErrorData | null;
+  readonly frames: number;
+  /** States that are kept of a run that is done: what is added to its range goes on from them. */
+  readonly states: readonly StoredState[];
+}
+
+export interface RunningRun {
+  readonly outcome: Promise<RunOutcome>;
+  cancel(): void;
+  allow(threads: number): void;
+}
+
+interface Input<R extends StoredReport> {
+  readonly head: RunHead;
+  readonly folder: string;
+  readonly disk: DiskGuard;
+  readonly threads: number;
+  /** What an interrupted run left, and is there. */
+  readonly kept?: Kept | undefined;
+  readonly onFrame?: ((frame: StoredFrame<R>) => Promise<void> | void) | undefined;
+  /** Begins to compute; `store` takes a frame over. null: nothing is missing. */
+  readonly begin: (store: (frame: FrameToStore<R>) => Promise<void>) => Computing | null;
+}
+
+/**
+ * Computes into a folder: frames, previews, run.json; whatever kind of pass it is. Never rejects: what went wrong is in the outcome, and frames that are in
+ * the folder are whole.
+ */
+export function runInto<R extends StoredReport>({ head, folder: path, disk, threads, kept, onFrame, begin }: Input<R>): RunningRun {
+  const folder = new RunFolder(path, head, disk, kept);
+  let cancelled = false;
+  let computing: Computing | null = null;
+  let allowed = threads;
+
+  const body = async (): Promise<RunOutcome> => {
+    try {
+      await folder.begin();
+      if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+      computing = begin(async (frame) => {
+        const stored = await folder.store(frame);
+        await onFrame?.(stored);
+        await folder.dropOldStates();
+        await folder.recordNowAndThen();
+      });
+      computing?.allow(allowed);
+      await computing?.finished;
+      const states = await folder.settleStates();
+      await folder.record('done', null);
+      return { state: 'done', error: null, frames: folder.frames, states };
+    } catch (thrown) {
+      const error = isDiskFull(thrown) ? diskFull(thrown) : thrown;
+      const stopped = isRuddleError(error, 'cancelled');
+      const state = stopped ? 'cancelled' : 'failed';
+      const data = stopped ? null : toErrorData(error);
+      // A full disk must not hide the reason: the record is then as old as its last writing.
+      await folder.record(state, data).catch(() => undefined);
+      return { state, error: data, frames: folder.frames, states: [] };
+    }
+  };
+
+  return {
+    outcome: body(),
+    cancel: () => {
+      cancelled = true;
+      computing?.cancel();
+    },
+    allow: (now) => {
+      allowed = now;
+      computing?.allow(now);
+    },
+  };
+}

@@ -1,0 +1,177 @@
+import { type UseQueryResult, useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { type CachedRung, Chain, type KernelDigests, type PassPrediction, PASSES, type ResolvedEntry, predictPass } from '#core/passes';
+import { type PassKind, SOLVE, type Settings, type ShotFields, cacheState } from '#core/shot';
+import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
+import { api } from './api';
+import { fetchRun, useStatus } from './queries';
+
+/** A pass of the sheet as it stands: what there is of it, and what it would cost. */
+export interface PassState {
+  readonly id: string;
+  readonly kind: 'solve' | PassKind;
+  readonly name: string;
+  readonly enabled: boolean;
+  /** The run that is held against the sheet: a fresh one, else one that goes on, else the newest that holds frames. */
+  readonly run: RunDto | PassRunDto | null;
+  readonly state: CacheState;
+  /** Why it is stale, or cannot be computed. */
+  readonly because: string | null;
+  readonly problem: string | null;
+  readonly test: PassPrediction | null;
+  readonly final: PassPrediction | null;
+}
+
+/** Voxels of each frame of a solve, as predicted. */
+export type SolveLoads = Readonly<Record<CachedRung, ((frame: number) => number) | null>>;
+
+interface Given {
+  readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'rates'>;
+  readonly settings: Settings;
+  readonly fields: ShotFields;
+  readonly kernels: KernelDigests;
+  readonly loads: SolveLoads;
+  readonly threads: number;
+}
+
+const RUNGS = ['final', 'test'] as const;
+const active = (run: { readonly state: string }): boolean => ['queued', 'running', 'paused'].includes(run.state);
+
+function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
+  return new Chain(fields, settings, kernels, (id) => {
+    const solve = shot.runs.find((r) => r.id === id && !r.freed);
+    if (solve) {
+      const { firstFrame, lastFrame, preRoll } = solve.plan.options;
+      const frames = { first: firstFrame - (solve.plan.keep.preRoll ? preRoll : 0), last: lastFrame, every: 1 };
+      const voxelSizes = [solve.plan.options, ...solve.plan.beside].map((o) => o.voxelSize);
+      return {
+        key: solve.key,
+        rung: solve.rung,
+        gives: { output: 'vdb', voxelSizes, channels: solve.plan.keep.channels, file: solve.plan.file, frames },
+      };
+    }
+    const pass = shot.passRuns.find((r) => r.id === id && !r.freed);
+    return pass ? { key: pass.key, rung: pass.rung, gives: pass.plan.gives } : null;
+  });
+}
+
+/** The passes of a sheet in order, the solve first. */
+export function passStates(given: Given): PassState[] {
+  const { shot, settings, fields, loads, threads } = given;
+  const chain = chainOf(given);
+  const names = new Map([[SOLVE, 'Solve'], ...settings.passes.map((p) => [p.id, p.name] as const)]);
+  const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
+  const solveKeys = { test: chain.solve('test').key, final: chain.solve('final').key };
+  const solveRun = pick(shot.runs, (r) => solveKeys[r.rung]);
+  const solve: PassState = {
+    id: SOLVE,
+    kind: SOLVE,
+    name: 'Solve',
+    enabled: true,
+    run: solveRun,
+    state: solveRun ? cacheState(solveRun, solveKeys[solveRun.rung], wanted) : 'missing',
+    because: null,
+    problem: null,
+    test: null,
+    final: null,
+  };
+  const states: PassState[] = [{ ...solve, because: solve.state === 'stale' ? 'its own settings' : null }];
+  /** What each frame of a pass has for the next, by pass and rung. */
+  const gives = new Map<string, (frame: number) => number>();
+  for (const rung of RUNGS) {
+    const load = loads[rung];
+    if (load) gives.set(`${SOLVE}/${rung}`, load);
+  }
+  for (const entry of settings.passes) {
+    const resolved = { test: chain.entry(entry.id, 'test'), final: chain.entry(entry.id, 'final') };
+    const predictions = { test: null as PassPrediction | null, final: null as PassPrediction | null };
+    for (const rung of RUNGS) {
+      const r = resolved[rung];
+      const load = r.input ? gives.get(`${r.input.pass}/${r.input.rung}`) : undefined;
+      if (!r.plan || !load) continue;
+      const p = predictPass(r.plan, load, shot.rates[entry.kind], threads);
+      predictions[rung] = p;
+      gives.set(`${entry.id}/${rung}`, (frame) => p.gives.get(frame) ?? 0);
+    }
+    const own = shot.passRuns.filter((r) => r.passId === entry.id && r.kind === entry.kind);
+    const run = pick(own, (r) => resolved[r.rung].key ?? '');
+    const now = run ? resolved[run.rung] : null;
+    const state = run ? cacheState(run, now?.key ?? '', run.frameCount) : 'missing';
+    const above = names.get(entry.input.pass) ?? entry.input.pass;
+    states.push({
+      id: entry.id,
+      kind: entry.kind,
+      name: entry.name,
+      enabled: entry.enabled,
+      run,
+      state,
+      because: state === 'stale' && run && now ? whyStale(run, now, above) : null,
+      problem: resolved.final.problem,
+      ...predictions,
+    });
+  }
+  return states;
+}
+
+const whyStale = (run: PassRunDto, now: ResolvedEntry, above: string): string => {
+  if (!now.plan) return now.problem;
+  const before = run.plan.inputs[0]?.key;
+  return before === now.plan.inputs[0]?.key ? 'its own settings' : `${above}, which it reads, has other settings`;
+};
+
+/** The run that says how a pass stands: one whose key is the sheet's (the Final first), else one that goes on, else the newest with frames. */
+function pick<R extends RunDto | PassRunDto>(runs: readonly R[], keyNow: (run: R) => string): R | null {
+  const there = runs.filter((r) => !r.freed);
+  const fresh = there.filter((r) => r.key === keyNow(r) && (r.framesDone > 0 || active(r)));
+  return (
+    fresh.findLast((r) => r.rung === 'final') ??
+    fresh[fresh.length - 1] ??
+    there.findLast(active) ??
+    there.findLast((r) => r.framesDone > 0) ??
+    there[there.length - 1] ??
+    null
+  );
+}
+
+/** What a pass and everything that it reads would cost: what is fresh is not computed again. */
+export function costWithInputs(
+  states: readonly PassState[],
+  settings: Settings,
+  id: string,
+  rung: CachedRung,
+): { seconds: number; bytes: number } {
+  const cost = { seconds: 0, bytes: 0 };
+  let at = settings.passes.find((p) => p.id === id);
+  while (at) {
+    const entry = at;
+    const state = states.find((s) => s.id === entry.id);
+    const p = state?.[rung];
+    if (p && (entry.id === id || state.state !== 'fresh' || state.run?.rung !== rung)) {
+      cost.seconds += p.seconds;
+      cost.bytes += p.bytes;
+    }
+    at = entry.input.run === null ? settings.passes.find((q) => q.id === entry.input.pass) : undefined;
+  }
+  return cost;
+}
+
+const NO_LOADS: SolveLoads = { test: null, final: null };
+
+export function usePassStates(shot: ShotDto, settings: Settings, fields: ShotFields, loads: SolveLoads = NO_LOADS): readonly PassState[] {
+  const status = useStatus().data;
+  return useMemo(
+    () => (status ? passStates({ shot, settings, fields, kernels: status.kernels, loads, threads: status.threads }) : []),
+    [shot, settings, fields, status, loads],
+  );
+}
+
+/** A run of a pass with its frames. */
+export const usePassRun = (id: string | null): UseQueryResult<PassDetailDto> =>
+  useQuery({ queryKey: ['run', id], queryFn: () => fetchRun<PassDetailDto>(id ?? '', api.passRun), enabled: id !== null });
+
+/** Kinds that can be added, as they are shown. */
+export const passKinds = (Object.keys(PASSES) as PassKind[]).map((kind) => ({
+  kind,
+  title: PASSES[kind].title,
+  about: PASSES[kind].about,
+}));

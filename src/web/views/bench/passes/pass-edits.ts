@@ -1,0 +1,58 @@
+import { type PassKind, type PassSettings, type Settings, SOLVE, passSchema } from '#core/shot';
+import { passKinds } from '#web/state';
+
+/** The first name that no pass has: "Particles", "Particles 2". */
+function freeName(title: string, taken: readonly string[]): string {
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? title : `${title} ${String(n)}`;
+    if (!taken.includes(name)) return name;
+  }
+}
+
+const idOf = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+
+/** The passes with one more at the end, and its id. It reads the solve, or the pass that was looked at when that gives volumes. */
+export function withPass(
+  passes: readonly PassSettings[],
+  kind: PassKind,
+  reads: string,
+): { readonly passes: PassSettings[]; readonly id: string } {
+  const title = passKinds.find((k) => k.kind === kind)?.title ?? kind;
+  const name = freeName(
+    title,
+    passes.map((p) => p.name),
+  );
+  const ids = new Set(passes.map((p) => p.id));
+  let id = idOf(name);
+  for (let n = 2; ids.has(id) || id === SOLVE; n++) id = `${idOf(name)}-${String(n)}`;
+  return { passes: [...passes, passSchema.parse({ id, kind, name, input: { pass: reads } })], id };
+}
+
+/** Without a pass; what read it reads what it read. */
+export function withoutPass(passes: readonly PassSettings[], id: string): PassSettings[] {
+  const gone = passes.find((p) => p.id === id);
+  return passes
+    .filter((p) => p.id !== id)
+    .map((p) => (gone && p.input.pass === id ? { ...p, input: { ...p.input, pass: gone.input.pass, run: null } } : p));
+}
+
+/** A pass at another place; null: it may not stand before what it reads, or behind what reads it. */
+export function movedPass(passes: readonly PassSettings[], from: number, to: number): PassSettings[] | null {
+  if (from === to || from < 0 || to < 0 || from >= passes.length || to >= passes.length) return null;
+  const next = [...passes];
+  const [taken] = next.splice(from, 1);
+  if (!taken) return null;
+  next.splice(to, 0, taken);
+  const before = new Set([SOLVE]);
+  for (const p of next) {
+    if (!before.has(p.input.pass)) return null;
+    before.add(p.id);
+  }
+  return next;
+}
+
+/** One pass changed. */
+export const changePass = (settings: Settings, id: string, change: (pass: PassSettings) => PassSettings): Settings => ({
+  ...settings,
+  passes: settings.passes.map((p) => (p.id === id ? change(p) : p)),
+});

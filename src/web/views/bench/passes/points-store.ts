@@ -1,0 +1,52 @@
+import { LRUCache } from 'lru-cache';
+import { useEffect, useState } from 'react';
+import { type PointsPreview, readPointsPreview } from '#core/formats';
+import { api } from '#web/state';
+
+/** Frames of points kept in memory, bytes. */
+const KEEP = 128e6;
+/** Frames fetched ahead of the one that is shown. */
+const AHEAD = 4;
+
+const kept = new LRUCache<string, PointsPreview>({ maxSize: KEEP, sizeCalculation: (p) => Math.max(1, 8 * p.count) });
+const asked = new Map<string, Promise<PointsPreview | null>>();
+const keyOf = (run: string, frame: number): string => `${run}/${String(frame)}`;
+
+function fetchPoints(run: string, frame: number): Promise<PointsPreview | null> {
+  const key = keyOf(run, frame);
+  const known = kept.get(key);
+  if (known) return Promise.resolve(known);
+  const open = asked.get(key);
+  if (open) return open;
+  const promise = api
+    .frame(run, frame, 'points')
+    .then((bytes) => {
+      const points = readPointsPreview(bytes);
+      if (points) kept.set(key, points);
+      return points;
+    })
+    .catch(() => null)
+    .finally(() => asked.delete(key));
+  asked.set(key, promise);
+  return promise;
+}
+
+export const arePointsReady = (run: string, frame: number): boolean => kept.has(keyOf(run, frame));
+
+/** A frame's particles; the last ones stay until the new ones are there. Fetches the following frames too. */
+export function usePoints(run: string | null, frame: number | null, stored: ReadonlySet<number>): PointsPreview | null {
+  const [shown, setShown] = useState<{ readonly run: string; readonly points: PointsPreview | null } | null>(null);
+  useEffect(() => {
+    if (run === null || frame === null || !stored.has(frame)) return undefined;
+    let current = true;
+    void fetchPoints(run, frame).then((points) => {
+      if (!current) return;
+      setShown({ run, points });
+      for (let n = 1; n <= AHEAD; n++) if (stored.has(frame + n)) void fetchPoints(run, frame + n);
+    });
+    return () => {
+      current = false;
+    };
+  }, [run, frame, stored]);
+  return shown?.run === run ? shown.points : null;
+}

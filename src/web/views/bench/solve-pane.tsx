@@ -1,0 +1,91 @@
+import Box from '@mui/material/Box';
+import { type ReactElement, type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo } from 'react';
+import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
+import type { Path } from '#core/shot';
+import { navigate, say, useRoute, useSheet, useStateOf } from '#web/state';
+import { Loading } from '#web/ui';
+import { useBenchCommands } from './bench-commands';
+import { useBench } from './bench-context';
+import { useSecondsLeft } from './costs/use-predicted-left';
+import { FrameStrip } from './frames/frame-strip';
+import { isReady } from './frames/frame-store';
+import { usePlayback } from './frames/playback';
+import { frameOf } from './runs/shown-run';
+import { PANE } from './pane-layout';
+import { Workspace } from './view/workspace';
+
+const CompareView = lazy(() => import('./compare/compare-view').then((m) => ({ default: m.CompareView })));
+const TryThree = lazy(() => import('./compare/try-three').then((m) => ({ default: m.TryThree })));
+
+const isChannel = (name: string | null): name is LookChannel => name !== null && name in CHANNEL_LOOK;
+
+interface SolvePaneProps {
+  /** Setting of which three values are tried. */
+  readonly trying: Path | null;
+  readonly onTried: () => void;
+  readonly onFindings: () => void;
+  /** What lies over the picture. */
+  readonly children: ReactNode;
+}
+
+/** The gas solve's picture, and its frames under it. */
+export function SolvePane({ trying, onTried, onFindings, children }: SolvePaneProps): ReactElement {
+  const bench = useBench();
+  const { shot, shown, predictor, predicted, findings } = bench;
+  const route = useRoute();
+  const settings = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
+  const { run, frames, stored } = shown;
+  const frame = frameOf(shown, route.frame);
+  const channel: LookChannel = isChannel(route.channel) ? route.channel : 'density';
+  const goTo = useCallback((f: number | null) => navigate({ frame: f }, { replace: true }), []);
+  const playback = usePlayback({
+    run: run?.id ?? null,
+    frame,
+    ready: (f) => run === null || isReady(run.id, f, channel),
+    stored,
+    framesPerSecond: fields.framesPerSecond,
+    goTo,
+  });
+  const state = useStateOf(shot, run, settings, fields);
+  useBenchCommands(bench, frame, (f) => {
+    onFindings();
+    goTo(f);
+  });
+  useEffect(() => {
+    if (shown.error) say('error', `The run cannot be shown: ${shown.error.message}`);
+  }, [shown.error]);
+  const ofRun = useMemo(() => (run && run.rung !== 'sketch' ? predictor.ofPlan(run.plan) : null), [predictor, run]);
+  const secondsLeft = useSecondsLeft(run, frames, ofRun);
+  const ghosts = useMemo(() => {
+    const list = ofRun ?? (run ? null : predicted.final);
+    return new Map((list?.frames ?? []).flatMap((f) => (f.seconds === null ? [] : [[f.frame, f.seconds] as const])));
+  }, [ofRun, run, predicted.final]);
+  const notches = useMemo(() => new Set(findings.flatMap((f) => f.frames?.list ?? [])), [findings]);
+  const other = shot.runs.find((r) => r.id === route.with) ?? null;
+  const main =
+    trying !== null ? (
+      <TryThree path={trying} onClose={onTried} />
+    ) : other !== null && run !== null ? (
+      <CompareView other={other} frame={frame} channel={isTint(channel) ? 'density' : channel} moving={playback.playing} />
+    ) : (
+      <Workspace frame={frame} channel={channel} playing={playback.playing} state={state} secondsLeft={secondsLeft} />
+    );
+  return (
+    <Box sx={PANE}>
+      <Suspense fallback={<Loading what="Loading" />}>{main}</Suspense>
+      {children}
+      <FrameStrip
+        fields={fields}
+        range={run?.plan.options ?? null}
+        frames={frames}
+        frame={frame}
+        state={run?.rung === 'sketch' ? 'fresh' : state.state}
+        playback={playback}
+        predicted={ghosts}
+        notches={notches}
+        goTo={goTo}
+      />
+    </Box>
+  );
+}

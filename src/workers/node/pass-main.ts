@@ -1,0 +1,92 @@
+import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { deflateSync } from 'node:zlib';
+import { RuddleError, toErrorData } from '#core/errors';
+import { type FrameGrids, readFrameFile } from '#core/formats';
+import { formsOf } from '#core/mesh';
+import type { AnyReport } from '#core/passes';
+import { type Team, createTeam } from '#kernels';
+import type { InputFile, PassAnswer, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
+import { passWorkerOf } from '#workers/passes';
+import { frameFileId } from './file-id';
+import { readGeometries } from './geometries';
+import { startHelperThread } from './helpers';
+import { StatePace } from './state-pace';
+
+/** A file as it was written; throws `file-invalid` when it is not that any more. */
+function readWhole(folder: string, { file, bytes, checksum }: InputFile): Buffer {
+  const refuse = (reason: string, cause?: unknown): never => {
+    const text = `What this pass reads is damaged: ${file} ${reason}. Repair that run first.`;
+    throw new RuddleError('file-invalid', text, { file, reason }, cause);
+  };
+  let found: Buffer;
+  try {
+    found = readFileSync(join(folder, file));
+  } catch (cause) {
+    return refuse('cannot be read', cause);
+  }
+  if (found.length !== bytes) refuse(`has ${String(found.length)} of ${String(bytes)} bytes`);
+  if (createHash('sha256').update(found).digest('hex') !== checksum) refuse('is not what was written');
+  return found;
+}
+
+/** Reads frames of a cache, each file held against its checksum. */
+const readerOf =
+  ({ folder, gives, frames }: PassInputFiles) =>
+  (frame: number, wanted?: (channel: string) => boolean): FrameGrids[] => {
+    const files = frames[frame];
+    if (!files) {
+      const text = `What this pass reads has no frame ${String(frame)} on disk. Compute it first.`;
+      throw new RuddleError('refused', text, { reason: 'input missing' });
+    }
+    return files.map((file, part): FrameGrids => {
+      const { voxelSize, grids } = readFrameFile(readWhole(folder, file), gives.file, file.file, wanted);
+      // A file without voxels says nothing of their size.
+      return { voxelSize: voxelSize > 0 ? voxelSize : (gives.voxelSizes[part] ?? 1), grids };
+    });
+  };
+
+/** The body of a pass worker: answers each frame that it is asked for, one after the other. */
+export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: ArrayBuffer[]) => void): (ask: PassAsk) => Promise<void> {
+  const { plan, key } = start;
+  const clock = (): number => performance.now() / 1000;
+  const pace = new StatePace(clock());
+  let team: Team | null = null;
+  const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
+    passWorkerOf(plan.pass)({
+      plan,
+      voxelSizes: start.input.gives.voxelSizes,
+      read: readerOf(start.input),
+      forms: formsOf(readGeometries(start.geometry)),
+      team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),
+      clock,
+      uuid: (part, frame) => frameFileId(key, part, frame),
+      from: start.from,
+    });
+  let runner: ReturnType<typeof begin> | null = null;
+  return async ({ frame, wanted, last }) => {
+    try {
+      runner ??= begin();
+      const { report, parts, state } = await runner.frame(frame, wanted);
+      const packed = wanted ? parts.map(pack) : [];
+      const began = clock();
+      const due = start.states && state !== null && (last || pace.due(began, report.memoryBytes));
+      const bytes = due ? state() : null;
+      if (bytes) pace.took(clock() - began, bytes.length, clock());
+      const views = [...packed.flatMap((p) => [p.bytes, ...p.previews.map((v) => v.bytes)]), ...(bytes ? [bytes] : [])];
+      const whole = views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
+      send({ kind: 'frame', report: report as AnyReport, wanted, parts: packed, state: bytes }, whole);
+      if (last) team?.stop();
+    } catch (error) {
+      team?.stop();
+      send({ kind: 'failed', error: toErrorData(error) }, []);
+    }
+  };
+}
+
+const pack = ({ extension, bytes, previews }: PassFileBytes): PassFileBytes => ({
+  extension,
+  bytes,
+  previews: previews.map((p) => ({ channel: p.channel, bytes: new Uint8Array(deflateSync(p.bytes, { level: 1 })) })),
+});

@@ -1,0 +1,140 @@
+import { Worker } from 'node:worker_threads';
+import { RuddleError, fromErrorData } from '#core/errors';
+import { listFrames } from '#core/pass';
+import { type AnyPlan, definitionOf } from '#core/passes';
+import { allowThreads, cancelBy, newControl } from '#kernels';
+import type { PassAnswer, PassAsk, PassInputFiles, PassStart } from '#protocol';
+import type { Compute } from './compute';
+import passUrl from './pass.node.ts?nodeworker';
+
+export type PassFrameMessage = Extract<PassAnswer, { kind: 'frame' }>;
+
+export interface PassOptions {
+  readonly plan: AnyPlan;
+  readonly key: string;
+  readonly input: PassInputFiles;
+  readonly geometry: Readonly<Record<string, string>>;
+  readonly threads: number;
+  /** Frames that are stored. */
+  readonly have: readonly number[];
+  /** State after a frame, of a pass whose frames follow each other. */
+  readonly from: { readonly frame: number; readonly bytes: Uint8Array<ArrayBuffer> } | null;
+  readonly states: boolean;
+  /** Takes a frame over, one at a time; throwing ends the run. */
+  readonly onFrame: (frame: PassFrameMessage) => Promise<void>;
+}
+
+/** A thread that has been silent for so long while it was to compute one frame is given up, milliseconds. */
+const PATIENCE = 30 * 60_000;
+
+/**
+ * Computes a pass: frames that need no others on all cores, the others on one worker whose kernels use them. A worker is given its next frame when the last
+ * one is stored, so that nobody runs ahead of the disk, and a number of threads that is lowered is kept to with the next frame.
+ */
+export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassOptions): Compute {
+  const stored = new Set(have);
+  const all = listFrames(plan.frames);
+  const any = definitionOf(plan.pass).order === 'any';
+  const lastMissing = all.findLast((f) => !stored.has(f));
+  // On the way to what is missing lie frames that are stored.
+  const queue = any
+    ? all.filter((f) => !stored.has(f))
+    : all.filter((f) => lastMissing !== undefined && f <= lastMissing && f > (from?.frame ?? -Infinity));
+  const last = queue[queue.length - 1];
+  const control = newControl(threads);
+  const count = Math.min(any ? threads : 1, queue.length);
+  let allowed = threads;
+  let cancelled = false;
+  let failure: unknown = null;
+  let chain = Promise.resolve();
+  const wake = new Set<() => void>();
+  const workers = new Set<Worker>();
+  /** Lets those look that wait for a thread. */
+  const rouse = (): void => {
+    for (const w of wake) w();
+    wake.clear();
+  };
+  const stopped = (): boolean => cancelled || failure !== null;
+
+  const work = async (index: number): Promise<void> => {
+    const start: PassStart = { ...rest, plan, threads, from: from?.bytes ?? null, control };
+    const worker = new Worker(new URL(passUrl), { workerData: start });
+    workers.add(worker);
+    try {
+      for (;;) {
+        while (index >= Math.max(1, allowed) && !stopped() && queue.length > 0) await new Promise<void>((resolve) => wake.add(resolve));
+        const frame = queue.shift();
+        if (frame === undefined || stopped()) return;
+        const answer = await ask(worker, { frame, wanted: !stored.has(frame), last: frame === last });
+        if (answer.kind === 'failed') throw fromErrorData(answer.error);
+        if (stopped()) return;
+        if (!answer.wanted) continue;
+        const taken = chain.then(() => onFrame(answer));
+        chain = taken.catch(() => undefined);
+        await taken;
+      }
+    } catch (error) {
+      failure ??= error;
+      cancelBy(control);
+    } finally {
+      workers.delete(worker);
+      rouse();
+      await worker.terminate();
+    }
+  };
+
+  const finished = Promise.all(Array.from({ length: count }, (_v, n) => work(n))).then(() => {
+    if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+    if (failure !== null) throw failure instanceof Error ? failure : new Error('a pass failed');
+  });
+  // Whoever waits for it comes later.
+  finished.catch(() => undefined);
+  return {
+    finished,
+    cancel: () => {
+      cancelled = true;
+      cancelBy(control);
+      rouse();
+      // In the middle of a frame too: what is stored is whole.
+      for (const worker of workers) void worker.terminate();
+    },
+    allow: (now) => {
+      allowed = now;
+      allowThreads(control, now);
+      rouse();
+    },
+  };
+}
+
+/** A frame of one worker. Rejects when its thread fails, ends, or says nothing for too long. */
+function ask(worker: Worker, question: PassAsk): Promise<PassAnswer> {
+  return new Promise((resolve, reject) => {
+    const fail = (reason: string, cause?: unknown): void => {
+      settle();
+      reject(new RuddleError('internal', `Frame ${String(question.frame)} failed: ${reason}`, { where: 'pass' }, cause));
+    };
+    const onMessage = (answer: PassAnswer): void => {
+      settle();
+      resolve(answer);
+    };
+    const onError = (cause: Error): void => {
+      fail(cause.message, cause);
+    };
+    const onExit = (code: number): void => {
+      fail(`its thread ended with ${String(code)}.`);
+    };
+    const timer = setTimeout(() => {
+      fail('its thread has said nothing for half an hour.');
+    }, PATIENCE);
+    const settle = (): void => {
+      clearTimeout(timer);
+      worker.off('message', onMessage);
+      worker.off('error', onError);
+      worker.off('exit', onExit);
+    };
+    worker.on('message', onMessage);
+    worker.on('error', onError);
+    worker.on('exit', onExit);
+    worker.postMessage(question);
+  });
+}

@@ -1,0 +1,46 @@
+import type { FrameGrids } from '#core/formats';
+import type { FormMaker } from '#core/geometry';
+import type { FrameFacts, PassPlan } from '#core/pass';
+import type { Clock, KernelTeam } from '#core/grid';
+
+/** What a pass is given to work with. Nothing of the machine is known here but its clock and its threads. */
+export interface PassJob<Body> {
+  readonly plan: PassPlan<string, Body>;
+  /** Voxel sizes of the parts of what it reads. */
+  readonly voxelSizes: readonly number[];
+  /** A frame of what it reads, part by part; only the channels that are wanted. Throws when a file is damaged. */
+  readonly read: (frame: number, wanted?: (channel: string) => boolean) => readonly FrameGrids[];
+  readonly forms: FormMaker;
+  /** Threads of a pass whose frames follow each other. */
+  readonly team: () => KernelTeam;
+  readonly clock: Clock;
+  /** Identifier of a frame's file, so that the same run writes the same bytes. */
+  readonly uuid: (part: number, frame: number) => string;
+  /** What `state` gave after a frame, to go on from. */
+  readonly from: Uint8Array | null;
+}
+
+/** A file of one part, with what the page looks at of it. */
+export interface PassPart {
+  readonly extension: 'vdb' | 'ply' | 'png';
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  /** Not packed; empty for pictures: they are looked at as they are. */
+  readonly previews: readonly { readonly channel: string; readonly bytes: Uint8Array<ArrayBuffer> }[];
+}
+
+export interface PassOutput<Report extends FrameFacts> {
+  readonly report: Report;
+  readonly parts: readonly PassPart[];
+  /** To go on from after this frame; null: it needs none. */
+  readonly state: (() => Uint8Array<ArrayBuffer>) | null;
+}
+
+/**
+ * Computes frames one by one. `wanted`: its files too; else it only passes through (a frame that is stored, on the way to one that is not). A pass whose
+ * frames follow each other is asked for all of them in order.
+ */
+export interface PassRunner<Report extends FrameFacts> {
+  frame(frame: number, wanted: boolean): Promise<PassOutput<Report>>;
+}
+
+export type PassWorker<Body, Report extends FrameFacts> = (job: PassJob<Body>) => PassRunner<Report>;
