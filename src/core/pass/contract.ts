@@ -10,6 +10,8 @@ export interface FrameFacts {
   readonly memoryBytes: number;
   /** What the pass's work is counted in: voxels, particles, samples. */
   readonly elements: number;
+  /** What its file is counted in: voxels, particles, pixels. */
+  readonly kept: number;
 }
 
 /** Frames of a pass, first and last; `every` of 2: every other one, from the first. */
@@ -58,10 +60,10 @@ export interface ResolveContext {
   readonly input: CacheFacts;
 }
 
-/** Seconds and bytes by what a pass's work is counted in. */
+/** Seconds by what a pass's work is counted in, bytes by what its files are. */
 export interface Rates {
   readonly secondsPerElement: number;
-  readonly bytesPerElement: number;
+  readonly bytesPerKept: number;
 }
 
 /** What a kind makes of its settings: the body of its plan, and what its cache will be like. */
@@ -92,8 +94,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly cost: {
     /** Elements of a frame, from those of the same frame of what it reads; `age` counts frames from its first. */
     readonly elements: (body: Body, input: number, age: number) => number;
-    /** What its own frame has for the next pass to read. */
-    readonly gives: (body: Body, input: number, age: number) => number;
+    /** What its own frame holds, and the next pass reads. */
+    readonly kept: (body: Body, input: number, age: number) => number;
     /** Before anything was measured on this machine: of one core, from docs/methods/passes.md. */
     readonly rates: Rates;
     readonly memoryBytes: (body: Body, input: number) => number;

@@ -12,6 +12,6 @@ export {
 } from './chain';
 export { readStoredPassPlan } from './stored';
 export { type PassPrediction, predictPass } from './predict';
-export { type ResampleBody, type ResampleReport, resample } from './resample';
+export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
 export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';
 export { type StillsBody, type StillsReport, type VolumePart, march, toBytes } from './stills';

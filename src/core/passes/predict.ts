@@ -23,18 +23,21 @@ export function predictPass(plan: AnyPlan, input: (frame: number) => number, mea
   const rates = measured ?? cost.rates;
   const gives = new Map<number, number>();
   let elements = 0;
+  let kept = 0;
   let memoryBytes = 0;
   listFrames(plan.frames).forEach((frame, age) => {
     const read = input(frame);
     elements += cost.elements(plan.body, read, age);
-    gives.set(frame, cost.gives(plan.body, read, age));
+    const held = cost.kept(plan.body, read, age);
+    gives.set(frame, held);
+    kept += held;
     memoryBytes = Math.max(memoryBytes, cost.memoryBytes(plan.body, read));
   });
   // Rates are of one core; frames that need no others are computed on all of them.
   const cores = order === 'any' ? threads : 1;
   return {
     seconds: (elements * rates.secondsPerElement) / cores,
-    bytes: elements * rates.bytesPerElement,
+    bytes: kept * rates.bytesPerKept,
     memoryBytes: memoryBytes * cores,
     gives,
     measured: measured !== null,

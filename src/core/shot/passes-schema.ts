@@ -49,7 +49,6 @@ export const resampleSettingsSchema = z
     everyNth: integer(1, {
       title: 'Every n-th frame',
       help: '2 keeps every other frame, counted from the first.',
-      unit: 'frame',
       min: 1,
       max: 100,
       step: 1,

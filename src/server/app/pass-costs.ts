@@ -12,11 +12,12 @@ export type PassRates = Readonly<Record<PassKind, Rates | null>>;
 /** What passes cost a core on this machine, by kind: over all frames that this version of the code computed; null: none yet. */
 export async function passRates(db: Database): Promise<PassRates> {
   const { frames, runs } = tables;
-  const elements = sql<number>`sum(json_extract(${frames.report}, '$.elements'))`.mapWith(Number);
+  const total = (of: string) => sql<number>`coalesce(sum(json_extract(${frames.report}, ${of})), 0)`.mapWith(Number);
   const rows = await db
     .select({
       kind: runs.kind,
-      elements,
+      elements: total('$.elements'),
+      kept: total('$.kept'),
       seconds: sql<number>`sum(${frames.seconds})`.mapWith(Number),
       bytes: sql<number>`sum(${frames.bytes})`.mapWith(Number),
     })
@@ -27,7 +28,7 @@ export async function passRates(db: Database): Promise<PassRates> {
   const rateOf = (kind: PassKind): Rates | null => {
     const row = rows.find((r) => r.kind === kind);
     if (!row || !(row.elements > 0)) return null;
-    return { secondsPerElement: row.seconds / row.elements, bytesPerElement: row.bytes / row.elements };
+    return { secondsPerElement: row.seconds / row.elements, bytesPerKept: row.kept > 0 ? row.bytes / row.kept : 0 };
   };
   return { resample: rateOf('resample'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
     keyof typeof PASSES,

@@ -1,9 +1,8 @@
 import { and, asc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
-import type { CacheFacts, FrameFacts } from '#core/pass';
-import { type AnyPlan, type PinnedRun, definitionOf, factsOfSolve } from '#core/passes';
+import { type CacheFacts, listFrames } from '#core/pass';
+import { type AnyPlan, type PinnedRun, factsOfSolve } from '#core/passes';
 import { SOLVE } from '#core/shot';
-import { listFrames } from '#core/pass';
 import type { InputFile, PassInputFiles } from '#protocol';
 import { type Database, passPlanOf, tables } from '#server/db';
 import { partName } from '#server/engine';
@@ -73,11 +72,6 @@ export async function elementsOf(db: Database, input: RunRow): Promise<Map<numbe
     .select({ frame: tables.frames.frame, report: tables.frames.report })
     .from(tables.frames)
     .where(eq(tables.frames.runId, input.id));
-  const gives = (report: object, frame: number): number => {
-    if ('activeVoxels' in report) return Number(report.activeVoxels);
-    if (input.kind === SOLVE) return 0;
-    const plan = passPlanOf(input.plan);
-    return definitionOf(input.kind).cost.gives(plan.body, (report as FrameFacts).elements, frame - plan.frames.first);
-  };
-  return new Map(rows.flatMap(({ frame, report }) => (report ? [[frame, gives(report, frame)] as const] : [])));
+  const held = (report: NonNullable<(typeof rows)[number]['report']>): number => ('kept' in report ? report.kept : report.activeVoxels);
+  return new Map(rows.flatMap(({ frame, report }) => (report ? [[frame, held(report)] as const] : [])));
 }

@@ -33,7 +33,7 @@ void main() {
   float r = dot(p, p);
   if (r > 1.0) discard;
   float light = 0.72 + 0.28 * (-p.y) * sqrt(1.0 - r);
-  result = vec4(texture(uRamp, vec2(0.25 + 0.75 * vSpeed, 0.5)).rgb * light, vFade);
+  result = vec4(texture(uRamp, vec2(0.4 + 0.6 * vSpeed, 0.5)).rgb * light, vFade);
 }`;
 
 /** Particles, coloured by their speed. */

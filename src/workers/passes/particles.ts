@@ -1,5 +1,5 @@
 import { PREVIEW_POINTS, pointsPreview, writePly } from '#core/formats';
-import { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from '#core/passes';
+import { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart, activeOf } from '#core/passes';
 import type { PassJob, PassRunner, PassWorker } from './contract';
 
 const velocity = (channel: string): boolean => channel === 'vel';
@@ -23,6 +23,7 @@ export const particlesPass: PassWorker<ParticlesBody, ParticlesReport> = (job): 
       if (at === null && frame > frames.first) flight.goOn(gasAt(job, frame - frames.every));
       const gas = gasAt(job, frame);
       const loaded = clock();
+      const voxels = gas.reduce((n, p) => n + activeOf(p.grid), 0);
       const counts = frame === frames.first ? flight.begin(frame, gas) : flight.step(frame, gas);
       at = frame;
       const done = clock();
@@ -42,7 +43,8 @@ export const particlesPass: PassWorker<ParticlesBody, ParticlesReport> = (job): 
           seconds: { reading: loaded - began, carrying: done - loaded, writing: clock() - done },
           totalSeconds: clock() - began,
           memoryBytes: cloud.bytes + gas.reduce((n, p) => n + p.grid.values.byteLength * (1 + 8 / 3), 0),
-          elements: cloud.count,
+          elements: cloud.count + voxels,
+          kept: cloud.count,
           count: cloud.count,
           ...counts,
         },

@@ -51,6 +51,7 @@ export const resamplePass: PassWorker<ResampleBody, ResampleReport> = ({ plan, r
         totalSeconds: clock() - began,
         memoryBytes: sum((m) => m.memoryBytes),
         elements: inputVoxels,
+        kept: sum((m) => m.activeVoxels),
         activeVoxels: sum((m) => m.activeVoxels),
         inputVoxels,
         mass: {

@@ -29,6 +29,7 @@ export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, c
         totalSeconds: clock() - began,
         memoryBytes: pixels.byteLength + parts.reduce((n, p) => n + p.grids.reduce((m, g) => m + g.values.byteLength, 0), 0),
         elements: samples,
+        kept: body.width * body.height,
         samples,
         covered: (4 * covered) / pixels.length,
       },

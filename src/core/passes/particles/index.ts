@@ -36,7 +36,7 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
   order: 'sequential',
   accepts: ['vdb'],
   needs: ['vel'],
-  unit: 'particles',
+  unit: 'particles and voxels read',
   resolve: ({ shot, settings, input }, { source, ...own }) => {
     const sources = settings.sources.filter((s) => !s.hidden && (source === null || s.name === source));
     if (sources.length === 0) {
@@ -67,9 +67,9 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
   },
   geometry: ({ places }) => [...new Set(places.flatMap(({ shape }) => (shape.kind === 'mesh' ? [shape.geometry] : [])))],
   cost: {
-    elements: (body, _input, age) => alive(body, age),
-    gives: (body, _input, age) => alive(body, age),
-    rates: { secondsPerElement: 4e-7, bytesPerElement: 44 },
+    elements: (body, input, age) => input + alive(body, age),
+    kept: (body, _input, age) => alive(body, age),
+    rates: { secondsPerElement: 5e-7, bytesPerKept: 44 },
     memoryBytes: (body, input) => 8192 * 3 * (input / 400) + 80 * alive(body, 1e9),
   },
   line: (r) => `${formatCount(r.count)} particles, ${formatCount(r.born)} new`,

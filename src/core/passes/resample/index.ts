@@ -3,7 +3,7 @@ import type { ResampleSettings } from '#core/shot';
 import { formatCount } from '#core/units';
 import type { ResampleMass, ResampleOptions } from './resample';
 
-export { resample, type Resampled } from './resample';
+export { activeOf, resample, type Resampled } from './resample';
 
 export interface ResampleBody extends ResampleOptions {
   readonly precision: 'half' | 'full';
@@ -43,8 +43,8 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
   geometry: () => [],
   cost: {
     elements: (_body, input) => input,
-    gives: ({ factor }, input) => input / factor ** 3,
-    rates: { secondsPerElement: 4e-7, bytesPerElement: 1.5 },
+    kept: ({ factor }, input) => input / factor ** 3,
+    rates: { secondsPerElement: 1e-6, bytesPerKept: 13 },
     memoryBytes: ({ factor }, input) => 60 * input * (1 + 1 / factor ** 3),
   },
   line: (r) => `${formatCount(r.activeVoxels)} voxels of ${formatCount(r.inputVoxels)}`,

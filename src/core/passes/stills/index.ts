@@ -52,10 +52,10 @@ export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, Stills
   },
   geometry: () => [],
   cost: {
-    // Rays cross about as many voxels as the volume is wide, where there is matter.
-    elements: ({ width, height, step }, input) => 0.35 * width * height * (Math.cbrt(input) / step),
-    gives: () => 0,
-    rates: { secondsPerElement: 2.5e-7, bytesPerElement: 0.02 },
+    // Rays cross about as many voxels as the volume is wide, where there is matter: a small part of the picture.
+    elements: ({ width, height, step }, input) => 0.06 * width * height * (Math.cbrt(input) / step),
+    kept: ({ width, height }) => width * height,
+    rates: { secondsPerElement: 2.5e-7, bytesPerKept: 0.3 },
     memoryBytes: ({ width, height }, input) => 40 * input + 20 * width * height,
   },
   line: (r) => `${String(Number((100 * r.covered).toPrecision(2)))} % covered, ${formatCount(r.samples)} samples`,

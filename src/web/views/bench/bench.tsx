@@ -45,9 +45,9 @@ export function Bench({ shot, variant }: { shot: ShotDto; variant: VariantDto })
         <BenchHeader findingsOpen={findingsOpen} onFindings={toggleFindings} />
         <PassRow />
         <Box sx={{ display: 'grid', gridTemplateColumns: '344px minmax(0, 1fr)', minHeight: 0 }}>
-          {pass ? <PassSheet key={pass.id} pass={pass} /> : <Board />}
+          {pass ? <PassSheet key={`sheet-${pass.id}`} pass={pass} /> : <Board />}
           {pass ? (
-            <PassPane key={pass.id} pass={pass}>
+            <PassPane key={`pane-${pass.id}`} pass={pass}>
               {over}
             </PassPane>
           ) : (

@@ -1,5 +1,5 @@
+import { definitionOf } from '#core/passes';
 import { type PassKind, type PassSettings, type Settings, SOLVE, passSchema } from '#core/shot';
-import { passKinds } from '#web/state';
 
 /** The first name that no pass has: "Particles", "Particles 2". */
 function freeName(title: string, taken: readonly string[]): string {
@@ -17,7 +17,7 @@ export function withPass(
   kind: PassKind,
   reads: string,
 ): { readonly passes: PassSettings[]; readonly id: string } {
-  const title = passKinds.find((k) => k.kind === kind)?.title ?? kind;
+  const { title } = definitionOf(kind);
   const name = freeName(
     title,
     passes.map((p) => p.name),

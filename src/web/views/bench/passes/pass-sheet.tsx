@@ -33,6 +33,8 @@ const SCHEMAS = {
 } as const satisfies Record<PassKind, z.ZodObject>;
 
 const FOLLOWS = 'follows the sheet';
+/** Of what is chosen by name, pixels. */
+const WIDE = CONTROL + 64;
 
 interface Choice {
   readonly value: string;
@@ -58,9 +60,10 @@ function Pick({
     <PlainRow title={title} help={help}>
       <Select
         value={value}
+        displayEmpty
         inputProps={{ 'aria-label': title }}
         onChange={(e) => onPick(e.target.value)}
-        sx={{ minWidth: CONTROL, maxWidth: 180, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
+        sx={{ width: WIDE, bgcolor: c.page, '& fieldset': { borderColor: c.line } }}
       >
         {choices.map((o) => (
           <MenuItem key={o.value} value={o.value}>
@@ -264,7 +267,8 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
           onKeyDown={(e) => {
             if (e.key === 'Enter') (e.target as HTMLElement).blur();
           }}
-          sx={{ width: CONTROL + 40 }}
+          size="small"
+          sx={{ width: WIDE, bgcolor: c.page, '& input': { py: 0.6, fontSize: 13.5 } }}
         />
       </PlainRow>
       <PlainRow title="On" help="Off: it is left out of what is predicted, and not started.">
@@ -272,6 +276,7 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
           size="small"
           color="secondary"
           checked={entry.enabled}
+          sx={{ mr: '-6px' }}
           slotProps={{ input: { 'aria-label': 'On' } }}
           onChange={(e) => void edit((s) => changePass(s, entry.id, (p) => ({ ...p, enabled: e.target.checked })))}
         />

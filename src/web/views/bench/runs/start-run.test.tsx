@@ -49,7 +49,7 @@ describe('starting a run', () => {
     await press('test');
     await expect.poll(notice).toBe('Test started as run 7.');
     expect(order).toEqual(['saved', 'started']);
-    expect(asked.at(-1)!.body).toEqual({ variantId: 'variant-1', rung: 'test', overBudget: false });
+    expect(asked.at(-1)!.body).toEqual({ variantId: 'variant-1', rung: 'test', overBudget: false, pass: 'solve' });
     expect(new URLSearchParams(window.location.search).get('run')).toBe('run-7');
   });
 
@@ -62,7 +62,7 @@ describe('starting a run', () => {
       .toHaveTextContent(/This Final would break a budget.*1 h 30 min.*1 h 3 min–2 h 15 min.*The time budget would be broken/);
     expect(asked).toEqual([]);
     await press('Start anyway');
-    await expect.poll(() => asked.map((a) => a.body)).toEqual([{ variantId: 'variant-1', rung: 'final', overBudget: true }]);
+    await expect.poll(() => asked.map((a) => a.body)).toEqual([{ variantId: 'variant-1', rung: 'final', overBudget: true, pass: 'solve' }]);
   });
 
   it('that fits the budget alone, but not beside what the shot has spent, asks too', async () => {

@@ -89,7 +89,8 @@ function Value({ none, ...field }: FieldProps & { none: ReactNode }): ReactEleme
   const value = useSheet((s) => valueAtPath(s.settings, path));
   const base = useSheet((s) => valueAtPath(s.base, path));
   const idle = useSheet((s) => idleChannel(s.settings, path));
-  const changed = canonicalJson(base) !== canonicalJson(value);
+  // Of a thing that is new as a whole nothing is marked.
+  const changed = base !== undefined && canonicalJson(base) !== canonicalJson(value);
   const bare = inner(schema);
   const put = (v: unknown): void => change(path, v);
   if (bare instanceof z.ZodNumber) {

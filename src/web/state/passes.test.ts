@@ -1,0 +1,95 @@
+import { describe, expect, it } from 'vitest';
+import { Chain } from '#core/passes';
+import { type Settings, type SettingsInput, settingsSchema } from '#core/shot';
+import type { PassRunDto, ShotDto } from '#protocol';
+import { madeKernels, makePassRun, makeRun, makeShot } from '#testing/values';
+import { type PassState, costWithInputs, passStates } from './passes';
+
+const kernels = madeKernels;
+const base = makeShot().variants[0]!.settings;
+type Passes = NonNullable<SettingsInput['passes']>;
+const passes: Passes = [
+  { id: 'coarse', kind: 'resample', name: 'Coarse' },
+  { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
+];
+const withPasses = (list: Passes = passes, more: Partial<Settings> = {}): Settings =>
+  settingsSchema.parse({ ...base, ...more, passes: list });
+const { fields } = makeShot();
+const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, () => null);
+
+const passRun = (settings: Settings, id: string): PassRunDto => makePassRun(settings, id);
+const solveRun = (settings: Settings, changes = {}) => makeRun({ key: chainOf(settings).solve('test').key, ...changes });
+
+const states = (settings: Settings, shot: Partial<ShotDto> = {}): PassState[] =>
+  passStates({
+    shot: { ...makeShot(), ...shot },
+    settings,
+    fields,
+    kernels,
+    loads: { test: () => 1e5, final: () => 8e5 },
+    threads: 2,
+  });
+const of = (settings: Settings, shot: Partial<ShotDto> = {}) =>
+  Object.fromEntries(states(settings, shot).map((s) => [s.id, s.because === null ? s.state : `${s.state}: ${s.because}`]));
+
+describe('how the passes of a sheet stand', () => {
+  const settings = withPasses();
+  const runs = [solveRun(settings)];
+  const passRuns = [passRun(settings, 'coarse'), passRun(settings, 'look')];
+
+  it('nothing is there, or all is fresh', () => {
+    expect(of(settings)).toEqual({ solve: 'missing', coarse: 'missing', look: 'missing' });
+    expect(of(settings, { runs, passRuns })).toEqual({ solve: 'fresh', coarse: 'fresh', look: 'fresh' });
+  });
+
+  it('what is changed above makes all below stale, and says because of what', () => {
+    const finer = withPasses(passes, { detail: { voxelSize: 0.04 } });
+    expect(of(finer, { runs, passRuns })).toEqual({
+      solve: 'stale: its own settings',
+      coarse: 'stale: Solve, which it reads, has other settings',
+      look: 'stale: Coarse, which it reads, has other settings',
+    });
+    const coarser = withPasses([{ ...passes[0], settings: { voxelFactor: 4 } } as Passes[number], passes[1]!]);
+    expect(of(coarser, { runs, passRuns })).toEqual({
+      solve: 'fresh',
+      coarse: 'stale: its own settings',
+      look: 'stale: Coarse, which it reads, has other settings',
+    });
+  });
+
+  it('what changes no result makes nothing stale: names, switches, passes beside', () => {
+    const renamed = withPasses([
+      { ...passes[0]!, name: 'Another', enabled: false },
+      passes[1]!,
+      { id: 'more', kind: 'particles', name: 'More' },
+    ]);
+    expect(of(renamed, { runs, passRuns })).toEqual({ solve: 'fresh', coarse: 'fresh', look: 'fresh', more: 'missing' });
+  });
+
+  it('a pinned pass keeps to its run; when that is freed it says so', () => {
+    const pinned = withPasses([{ ...passes[0]!, input: { run: 'run-1' } }], { detail: { voxelSize: 0.04 } });
+    expect(of(pinned, { runs, passRuns: [passRuns[0]!] })).toEqual({ solve: 'stale: its own settings', coarse: 'fresh' });
+    const [, gone] = states(pinned, { runs: [{ ...runs[0]!, freed: true }], passRuns: [] });
+    expect(gone!.problem).toMatch(/The run that it is pinned to is gone/);
+  });
+
+  it('says what it lacks', () => {
+    const mute = withPasses([{ id: 'sparks', kind: 'particles', name: 'Sparks' }], { keep: { ...base.keep, vel: false } });
+    expect(states(mute)[1]!.problem).toMatch(/It needs velocity, which is not kept in what it reads/);
+  });
+
+  it('predicts a pass from what it reads, and the pass after it from that', () => {
+    const [, coarse, look] = states(settings, {
+      rates: { resample: { secondsPerElement: 1e-6, bytesPerKept: 2 }, particles: null, stills: null },
+    });
+    // 24 frames of 800 000 voxels on two cores; half as many voxels a side are left.
+    expect(coarse!.final).toMatchObject({ measured: true });
+    expect(coarse!.final!.seconds).toBeCloseTo((24 * 8e5 * 1e-6) / 2, 3);
+    expect(coarse!.final!.bytes).toBeCloseTo((24 * 8e5 * 2) / 8, 0);
+    expect(coarse!.final!.gives.get(5)).toBeCloseTo(1e5, 0);
+    const [, alone] = states(withPasses([{ ...passes[1]!, input: { pass: 'solve' } }]));
+    expect(alone!.final!.seconds).toBeGreaterThan(look!.final!.seconds * 1.9);
+    const both = costWithInputs(states(settings), settings, 'look', 'final');
+    expect(both.seconds).toBeCloseTo(look!.final!.seconds + states(settings)[1]!.final!.seconds, 6);
+  });
+});

@@ -1,0 +1,63 @@
+import { describe, expect, it } from 'vitest';
+import { settingsSchema } from '#core/shot';
+import { changePass, movedPass, withPass, withoutPass } from './pass-edits';
+
+const chain = settingsSchema.parse({
+  passes: [
+    { id: 'coarse', kind: 'resample', name: 'Coarse' },
+    { id: 'sparks', kind: 'particles', name: 'Sparks' },
+    { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse', rung: 'test', run: 'run-9' } },
+  ],
+});
+const ids = (passes: readonly { id: string }[] | null): string[] | null => passes && passes.map((p) => p.id);
+
+describe('edits of the passes', () => {
+  it('a pass that is added has a name and an id of its own', () => {
+    const one = withPass([], 'stills', 'solve');
+    expect(one).toMatchObject({
+      id: 'stills',
+      passes: [{ id: 'stills', name: 'Stills', kind: 'stills', input: { pass: 'solve', rung: 'same', run: null } }],
+    });
+    const two = withPass(one.passes, 'stills', 'solve');
+    expect(two.passes.map((p) => [p.id, p.name])).toEqual([
+      ['stills', 'Stills'],
+      ['stills-2', 'Stills 2'],
+    ]);
+    expect(settingsSchema.safeParse({ passes: two.passes }).success).toBe(true);
+  });
+
+  it('what read a pass that is taken out reads what that read, and is pinned to nothing', () => {
+    const left = withoutPass(chain.passes, 'coarse');
+    expect(ids(left)).toEqual(['sparks', 'look']);
+    expect(left[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null });
+    expect(settingsSchema.safeParse({ passes: left }).success).toBe(true);
+  });
+
+  it('a pass moves as far as what it reads, and what reads it, allow', () => {
+    expect(ids(movedPass(chain.passes, 1, 0))).toEqual(['sparks', 'coarse', 'look']);
+    expect(ids(movedPass(chain.passes, 1, 2))).toEqual(['coarse', 'look', 'sparks']);
+    // Before what it reads.
+    expect(movedPass(chain.passes, 2, 0)).toBeNull();
+    expect(movedPass(chain.passes, 0, 2)).toBeNull();
+    expect(movedPass(chain.passes, 0, -1)).toBeNull();
+    expect(movedPass(chain.passes, 2, 3)).toBeNull();
+  });
+
+  it('changes one and leaves the others what they are', () => {
+    const changed = changePass(chain, 'sparks', (p) => ({ ...p, enabled: false }));
+    expect(changed.passes[1]!.enabled).toBe(false);
+    expect(changed.passes[0]).toBe(chain.passes[0]);
+  });
+
+  it('settings refuse a pass that reads one behind it, itself or nothing, and two of an id', () => {
+    const read = (id: string, pass: string): object => ({ id, kind: 'resample', name: id, input: { pass } });
+    for (const passes of [
+      [read('a', 'b'), read('b', 'solve')],
+      [read('a', 'a')],
+      [read('a', 'x')],
+      [read('a', 'solve'), read('a', 'solve')],
+      [read('solve', 'solve')],
+    ])
+      expect(settingsSchema.safeParse({ passes }).success).toBe(false);
+  });
+});

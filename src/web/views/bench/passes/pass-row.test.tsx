@@ -1,0 +1,104 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import { page, userEvent } from 'vitest/browser';
+import { type SettingsInput, settingsSchema } from '#core/shot';
+import { makePassRun, makeShot } from '#testing/values';
+import { type PassState, navigate, useSheet } from '#web/state';
+import { notice, sheet, showOnBench } from '../for-tests';
+import { PassRow } from './pass-row';
+
+const settings = settingsSchema.parse({
+  ...makeShot().variants[0]!.settings,
+  passes: [
+    { id: 'coarse', kind: 'resample', name: 'Coarse' },
+    { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
+  ],
+} satisfies SettingsInput);
+const prediction = { seconds: 90, bytes: 3e6, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true };
+const solve: PassState = {
+  id: 'solve',
+  kind: 'solve',
+  name: 'Solve',
+  enabled: true,
+  run: null,
+  state: 'missing',
+  because: null,
+  problem: null,
+  test: null,
+  final: null,
+};
+const coarse: PassState = {
+  ...solve,
+  id: 'coarse',
+  kind: 'resample',
+  name: 'Coarse',
+  run: makePassRun(settings, 'coarse'),
+  state: 'stale',
+  because: 'its own settings',
+  final: prediction,
+};
+const look: PassState = { ...solve, id: 'look', kind: 'stills', name: 'Look', final: prediction };
+
+async function row(passes: readonly PassState[], pass: PassState | null = null): Promise<void> {
+  const shot = makeShot();
+  await showOnBench(<PassRow />, { shot: { ...shot, variants: [{ ...shot.variants[0]!, settings }] }, passes, pass });
+}
+const chip = (name: RegExp): ReturnType<typeof page.getByRole> => page.getByRole('tab', { name });
+const address = (): string | null => new URL(window.location.href).searchParams.get('pass');
+
+beforeEach(() => {
+  navigate({ pass: null });
+});
+
+describe('the row of passes', () => {
+  it('says of each how it stands, what it took or would take, and why it is stale', async () => {
+    await row([solve, coarse, look]);
+    await expect.element(chip(/Coarse/)).toHaveTextContent(/24 s · 48 MB/);
+    await expect.element(chip(/Coarse/)).toHaveAttribute('data-state', 'stale');
+    await expect.element(chip(/Look/)).toHaveTextContent(/~90 s|~2 min/);
+    await chip(/Coarse/).hover();
+    await expect
+      .element(page.getByRole('tooltip'))
+      .toHaveTextContent(/Test · run 2: stale, because of its own settings\. A Final takes about .* and 3 MB/);
+  });
+
+  it.each([
+    [{ ...coarse, run: { ...coarse.run!, state: 'running' as const, framesDone: 7 } }, '7 of 24'],
+    [{ ...coarse, run: { ...coarse.run!, state: 'queued' as const } }, 'queued'],
+    [{ ...look, problem: 'It needs density.' }, 'cannot be computed'],
+  ])('while it goes on, and when it cannot be: %#', async (state, text) => {
+    await row([solve, state as PassState]);
+    await expect.element(chip(new RegExp(state.name))).toHaveTextContent(text);
+  });
+
+  it('is chosen by a press, or with the arrow keys', async () => {
+    await row([solve, coarse, look]);
+    await chip(/Look/).click();
+    expect(address()).toBe('look');
+    (chip(/Look/).element() as HTMLElement).focus();
+    await userEvent.keyboard('{ArrowRight}');
+    // From the one that is looked at: the solve here.
+    expect(address()).toBe('coarse');
+  });
+
+  it('adds a pass that reads the solve and is looked at; it can be undone', async () => {
+    await row([solve]);
+    await page.getByRole('button', { name: 'Add a pass' }).click();
+    await page.getByRole('menuitem', { name: /^Particles/ }).click();
+    expect(sheet().passes.map((p) => [p.id, p.kind, p.input.pass])).toEqual([
+      ['coarse', 'resample', 'solve'],
+      ['look', 'stills', 'coarse'],
+      ['particles', 'particles', 'solve'],
+    ]);
+    expect(address()).toBe('particles');
+    useSheet.getState().stepBack();
+    expect(sheet().passes).toHaveLength(2);
+  });
+
+  it('moves with Alt and an arrow key as far as what it reads allows', async () => {
+    await row([solve, coarse, look]);
+    (chip(/Look/).element() as HTMLElement).focus();
+    await userEvent.keyboard('{Alt>}{ArrowLeft}{/Alt}');
+    expect(sheet().passes.map((p) => p.id)).toEqual(['coarse', 'look']);
+    expect(notice()).toMatch(/a pass comes after what it reads/);
+  });
+});

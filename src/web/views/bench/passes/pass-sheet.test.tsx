@@ -1,0 +1,103 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import { page, userEvent } from 'vitest/browser';
+import { type SettingsInput, settingsSchema } from '#core/shot';
+import { makeRun, makeShot } from '#testing/values';
+import { type PassState, navigate } from '#web/state';
+import { sheet, showOnBench } from '../for-tests';
+import { PassSheet } from './pass-sheet';
+
+const settings = settingsSchema.parse({
+  ...makeShot().variants[0]!.settings,
+  passes: [
+    { id: 'coarse', kind: 'resample', name: 'Coarse' },
+    { id: 'sparks', kind: 'particles', name: 'Sparks' },
+  ],
+} satisfies SettingsInput);
+const base: PassState = {
+  id: 'coarse',
+  kind: 'resample',
+  name: 'Coarse',
+  enabled: true,
+  run: null,
+  state: 'missing',
+  because: null,
+  problem: null,
+  test: null,
+  final: null,
+};
+const cost = { seconds: 12, bytes: 3e6, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true };
+
+async function sheetOf(changes: Partial<PassState> = {}): Promise<void> {
+  const pass = { ...base, ...changes };
+  const shot = makeShot();
+  await showOnBench(<PassSheet pass={pass} />, {
+    shot: { ...shot, variants: [{ ...shot.variants[0]!, settings }], runs: [makeRun()] },
+    passes: [{ ...base, id: 'solve', kind: 'solve', name: 'Solve' }, pass],
+    pass,
+  });
+}
+const choose = async (select: string, option: RegExp): Promise<void> => {
+  await page.getByRole('combobox', { name: select }).click();
+  await page.getByRole('option', { name: option }).click();
+};
+
+beforeEach(() => {
+  navigate({ pass: 'coarse' });
+});
+
+describe("a pass's sheet", () => {
+  it('sets what its kind has to be set, with the limits of its schema', async () => {
+    await sheetOf();
+    const field = page.getByRole('textbox', { name: 'Voxel factor' });
+    await field.fill('3');
+    await userEvent.keyboard('{Enter}');
+    expect(sheet().passes[0]).toMatchObject({ settings: { voxelFactor: 3 } });
+    await page.getByRole('switch', { name: 'Temperature' }).click();
+    expect(sheet().passes[0]).toMatchObject({ settings: { temperature: false } });
+    // The box around what is there, to begin with.
+    await page.getByRole('button', { name: 'Crop box: set' }).click();
+    expect(sheet().passes[0]).toMatchObject({ settings: { crop: { min: expect.any(Array) as number[] } } });
+  });
+
+  it('chooses what it reads, at which rung, and pins a run', async () => {
+    await sheetOf({ id: 'sparks', kind: 'particles', name: 'Sparks' });
+    await choose('At', /^Test$/);
+    expect(sheet().passes[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null });
+    await choose('Run', /Test · run 1/);
+    expect(sheet().passes[1]!.input.run).toBe('run-1');
+    await choose('Reads', /Coarse/);
+    expect(sheet().passes[1]!.input).toMatchObject({ pass: 'coarse', run: null });
+    await choose('Born on', /Fire bed/);
+    expect(sheet().passes[1]).toMatchObject({ settings: { source: 'Fire bed' } });
+    await choose('Born on', /every source/);
+    expect(sheet().passes[1]).toMatchObject({ settings: { source: null } });
+  });
+
+  it('is renamed, switched off, and taken out', async () => {
+    await sheetOf();
+    await page.getByRole('textbox', { name: 'Name of the pass' }).fill('Handover');
+    await userEvent.keyboard('{Enter}');
+    expect(sheet().passes[0]!.name).toBe('Handover');
+    await page.getByRole('switch', { name: 'On' }).click();
+    expect(sheet().passes[0]!.enabled).toBe(false);
+    await page.getByRole('button', { name: 'Take out' }).click();
+    expect(sheet().passes.map((p) => p.id)).toEqual(['sparks']);
+    expect(new URL(window.location.href).searchParams.get('pass')).toBeNull();
+  });
+
+  it('says why it is stale or cannot be, and what it would cost with what it reads', async () => {
+    await sheetOf({
+      state: 'stale',
+      because: 'Solve, which it reads, has other settings',
+      problem: 'It needs velocity.',
+      test: cost,
+      final: { ...cost, seconds: 60, measured: false },
+    });
+    await expect
+      .element(page.getByTestId('stale-because'))
+      .toHaveTextContent('Stale because of Solve, which it reads, has other settings.');
+    await expect.element(page.getByRole('alert')).toHaveTextContent('It needs velocity.');
+    await expect.element(page.getByTestId('pass-costs')).toHaveTextContent(/Test\s*12 s\s*3 MB\s*after 10 s for what it reads/);
+    await expect.element(page.getByTestId('pass-costs')).toHaveTextContent(/Final\s*60 s|Final\s*1 min/);
+  });
+});
