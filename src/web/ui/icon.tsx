@@ -9,6 +9,7 @@ import {
   Copy,
   Eye,
   EyeOff,
+  FileInput,
   Keyboard,
   List,
   type LucideIcon,
@@ -65,6 +66,7 @@ const ICONS = {
   record: ChartScatter,
   three: Columns3,
   curve: Spline,
+  take: FileInput,
 } as const satisfies Record<string, LucideIcon>;
 
 export type IconName = keyof typeof ICONS;

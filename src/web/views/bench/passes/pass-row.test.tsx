@@ -66,7 +66,7 @@ describe('the row of passes', () => {
     [{ ...coarse, run: { ...coarse.run!, state: 'queued' as const } }, 'queued'],
     [{ ...look, problem: 'It needs density.' }, 'cannot be computed'],
   ])('while it goes on, and when it cannot be: %#', async (state, text) => {
-    await row([solve, state as PassState]);
+    await row([solve, state]);
     await expect.element(chip(new RegExp(state.name))).toHaveTextContent(text);
   });
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import type { RunDto } from '#protocol';
 import { makeRun, makeShot } from '#testing/values';
-import { useNotice } from '#web/state';
+import { useNotice, useSheet } from '#web/state';
 import { type Asked, serve } from '#web/testing';
 import { notice, showOnBench } from '../for-tests';
 import { RunBar } from './run-bar';
@@ -165,6 +165,34 @@ describe('the run that is looked at', () => {
     await button('Free anyway').click();
     await expect.poll(() => calls(asked)).toEqual(['PUT /runs/run-1/approved', 'POST /runs/run-1/free']);
     expect(asked.at(-1)!.body).toEqual({ sure: true });
+  });
+
+  it('what another run reads is freed only after asking once more, with who reads it', async () => {
+    const asked = serve({
+      'POST /runs/run-1/free': ({ body }: Asked) => {
+        if ((body as { sure: boolean }).sure) return makeRun({ freed: true });
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        throw { tag: 'refused', message: 'Run 2 (coarse) reads it and is kept.', fields: { reason: 'read' }, cause: null };
+      },
+    });
+    await bar(makeRun());
+    await button("Free this run's cache").click();
+    await expect.element(page.getByRole('dialog')).toHaveTextContent(/Another run reads it.*Run 2 \(coarse\) reads it and is kept/);
+    await button('Free anyway').click();
+    await expect.poll(() => asked.map((a) => a.body)).toEqual([{ sure: false }, { sure: true }]);
+    await expect.poll(notice).toMatch(/Run 1 is freed/);
+  });
+
+  it('puts the settings of its run on the sheet, as one edit; not when they are there', async () => {
+    await bar(makeRun());
+    const take = button("Put this run's settings on the sheet");
+    await expect.element(take).not.toBeInTheDocument();
+    useSheet.getState().edit((s) => ({ ...s, detail: { voxelSize: 0.3 } }));
+    await take.click();
+    expect(useSheet.getState().settings.detail.voxelSize).toBe(0.05);
+    await expect.element(take).not.toBeInTheDocument();
+    useSheet.getState().stepBack();
+    expect(useSheet.getState().settings.detail.voxelSize).toBe(0.3);
   });
 
   it('keeps a note when it is closed, and only when it is another', async () => {

@@ -4,10 +4,12 @@ import Popover from '@mui/material/Popover';
 import TextField from '@mui/material/TextField';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
+import { canonicalJson } from '#core/shot';
 import { formatBytes } from '#core/units';
 import type { AnyRunDto } from '#protocol';
-import { api, say, sayError } from '#web/state';
+import { api, say, sayError, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
+import { useBench } from '../bench-context';
 
 const listed = (frames: readonly number[], what: string): string =>
   frames.length === 0
@@ -19,6 +21,11 @@ export function RunTools({ run, free }: { run: Omit<AnyRunDto, 'rung'>; free: ((
   const c = useColours();
   const [noting, setNoting] = useState<HTMLElement | null>(null);
   const [text, setText] = useState('');
+  const { shot } = useBench();
+  const used = shot.variants.find((v) => v.id === run.variantId)?.settings ?? null;
+  const onSheet = useSheet((s) => s.settings);
+  const edit = useSheet((s) => s.edit);
+  const differs = used !== null && canonicalJson(used) !== canonicalJson(onSheet);
   const verify = (): void => {
     api
       .verify(run.id)
@@ -81,6 +88,19 @@ export function RunTools({ run, free }: { run: Omit<AnyRunDto, 'rung'>; free: ((
           <Icon name="copy" size={15} />
         </IconButton>
       </Tooltip>
+      {differs && (
+        <Tooltip title="Put the settings of this run on the sheet; can be undone">
+          <IconButton
+            size="small"
+            aria-label="Put this run's settings on the sheet"
+            onClick={() => {
+              if (edit(() => used)) say('info', `The settings of run ${String(run.number)} are on the sheet.`);
+            }}
+          >
+            <Icon name="take" size={15} />
+          </IconButton>
+        </Tooltip>
+      )}
       {!run.freed && run.framesDone > 0 && run.state !== 'running' && (
         <Tooltip title="Check every file against its checksum">
           <IconButton size="small" aria-label="Check this run's files" onClick={verify}>
