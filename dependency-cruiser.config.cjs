@@ -69,7 +69,7 @@ module.exports = {
     only('protocol', '^src/protocol/', '^src/(protocol|core)/'),
     only('workers', '^src/workers/', '^src/(workers|core|kernels|protocol)/'),
     only('server', '^src/server/', '^src/(server|core|kernels|protocol|workers/node)/'),
-    only('cli', '^src/cli/', '^src/(cli|core|protocol|workers/node|server/(cache|engine))/'),
+    only('cli', '^src/cli/', '^src/(cli|core|kernels|protocol|workers/node|server/(cache|engine))/'),
     only('web', '^src/web/', '^src/(web|core|protocol|workers/browser)/'),
     {
       name: 'no-view-imports-another',

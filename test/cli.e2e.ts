@@ -57,6 +57,49 @@ describe('the command line', () => {
     expect(ruddle('inspect', join(out, 'solve.0006.vdb')).stdout).toMatch(/active voxels\s+\d+/);
   });
 
+  it('computes a pass and what it reads, once; lists passes, and says which cannot be', () => {
+    const file = JSON.parse(readFileSync(shot, 'utf8')) as { variants: { settings: Record<string, unknown> }[] };
+    file.variants[0]!.settings['passes'] = [
+      { id: 'coarse', kind: 'resample', name: 'Coarse' },
+      { id: 'ash', kind: 'particles', name: 'Ash', input: { pass: 'coarse' }, settings: { perSecond: 24000 } },
+    ];
+    const path = join(folder, 'passes.json');
+    writeFileSync(path, JSON.stringify(file));
+    const listed = ruddle('passes', path, '--rung', 'test', '--json');
+    expect(listed.status).toBe(0);
+    expect(JSON.parse(listed.stdout)).toMatchObject([
+      { id: 'coarse', reads: 'solve-test', frames: 6, problem: null },
+      { id: 'ash', reads: 'coarse-test', frames: 6, problem: null },
+    ]);
+    const out = join(folder, 'night');
+    const r = ruddle('run', path, '--pass', 'ash', '--rung', 'test', '--out', out, '--json');
+    expect(r.status).toBe(0);
+    const lines = r.stdout
+      .trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as { kind: string; pass: string; state: string });
+    expect(lines.filter((l) => l.kind === 'outcome').map((l) => [l.pass, l.state])).toEqual([
+      ['solve', 'done'],
+      ['coarse', 'done'],
+      ['ash', 'done'],
+    ]);
+    expect(readdirSync(join(out, 'ash-test')).filter((f) => f.endsWith('.ply'))).toHaveLength(6);
+    expect(ruddle('verify', join(out, 'ash-test')).status).toBe(0);
+    // What is whole is not computed again; what is damaged is.
+    rmSync(join(out, 'ash-test', 'particles.0003.ply'));
+    const again = ruddle('run', path, '--pass', 'ash', '--rung', 'test', '--out', out, '--json').stdout;
+    expect(again.match(/"kind":"there","pass":"coarse"/)).not.toBeNull();
+    expect(again.match(/"kind":"outcome","pass":"(\w+)"/g)).toEqual(['"kind":"outcome","pass":"ash"']);
+
+    file.variants[0]!.settings['keep'] = { vel: false };
+    writeFileSync(path, JSON.stringify(file));
+    const cannot = ruddle('passes', path, '--rung', 'test');
+    expect([cannot.status, cannot.stdout]).toEqual([3, expect.stringMatching(/ash +What it reads|ash +It needs velocity/)]);
+    const refused = ruddle('run', path, '--pass', 'ash', '--rung', 'test', '--out', join(folder, 'none'));
+    expect([refused.status, refused.stderr]).toEqual([3, expect.stringMatching(/velocity, which is not kept/)]);
+    expect(ruddle('run', path, '--pass', 'nothing', '--out', join(folder, 'none')).stderr).toMatch(/There is no pass "nothing"/);
+  });
+
   it('verifies a run: whole, then with a damaged and a missing file', () => {
     const out = join(folder, 'run');
     const whole = ruddle('verify', out, '--json');

@@ -1,6 +1,7 @@
 import type { Command } from './command';
 import { importCommand } from './import';
 import { inspectCommand } from './inspect';
+import { passesCommand } from './passes';
 import { runCommand } from './run';
 import { schemaCommand } from './schema';
 import { serveCommand } from './serve';
@@ -8,6 +9,7 @@ import { verifyCommand } from './verify';
 
 export const commands: Readonly<Record<string, Command>> = {
   run: runCommand,
+  passes: passesCommand,
   import: importCommand,
   inspect: inspectCommand,
   verify: verifyCommand,

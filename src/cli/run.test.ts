@@ -27,6 +27,8 @@ describe('arguments of ruddle run', () => {
   });
   it('that are wrong are refused with what can be', () => {
     const wrong: [string[], RegExp][] = [
+      [['s.json', '--out', 'x', '--pass', 'look', '--rung', 'sketch'], /A Sketch has no passes/],
+      [['s.json', '--out', 'x', '--pass', 'look', '--frames', '1-4'], /over its whole range/],
       [['--out', 'x'], /one shot file/],
       [['a', 'b', '--out', 'x'], /one shot file/],
       [['a'], /--out DIR/],

@@ -6,7 +6,7 @@ import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
 import { isZip } from '#core/formats';
 import type { FrameReport } from '#core/gas';
-import { RUNGS, type Rung, type ShotFile, type VariantFile, parseShotFile, planToRun } from '#core/shot';
+import { RUNGS, type Rung, type ShotFile, parseShotFile, planToRun } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard, geometryFolder, geometryPath, makeFolder } from '#server/cache';
 import { type RunningRun, startRun, type StoredFrame } from '#server/engine';
@@ -14,6 +14,8 @@ import { runImport } from '#workers/node';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 import { findingText } from './findings';
+import { runPass } from './run-pass';
+import { pickVariant } from './variant';
 
 const HELP = `Computes a shot without a server or a browser.
 
@@ -24,6 +26,8 @@ SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside
   --out DIR         folder for the cache: solve.NNNN.vdb, previews/, run.json (made when it is not there)
   --variant NAME    which variant of the shot (the first one)
   --rung RUNG       sketch, test or final: voxel size x4, x2, x1 (final)
+  --pass ID         computes this pass of the variant, and before it what it reads; each into a folder of its own in DIR:
+                    solve-test/, ID-test/. What is there whole is not computed again
   --frames A-B      only up to frame B; a frame needs all before it, so A is where writing begins (the shot's range)
   --threads N       1 to 64 (all cores)
   --json            one JSON object a line on standard output: frames as they are written, findings, then the outcome
@@ -36,6 +40,8 @@ interface RunArguments {
   readonly file: string;
   readonly variant: string | null;
   readonly rung: Rung;
+  /** null: the solve. */
+  readonly pass: string | null;
   readonly frames: readonly [number, number] | null;
   readonly threads: number;
   readonly out: string;
@@ -49,6 +55,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
     options: {
       variant: { type: 'string' },
       rung: { type: 'string', default: 'final' },
+      pass: { type: 'string' },
       frames: { type: 'string' },
       threads: { type: 'string' },
       out: { type: 'string' },
@@ -61,6 +68,8 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
   if (!Object.hasOwn(RUNGS, values.rung)) throw new UsageError(`--rung is ${values.rung}; it can be sketch, test or final.`);
   const frames = values.frames === undefined ? null : /^(-?\d+)-(-?\d+)$/.exec(values.frames);
   if (values.frames !== undefined && !frames) throw new UsageError(`--frames is ${values.frames}; write it as 1-48.`);
+  if (values.pass !== undefined && values.rung === 'sketch') throw new UsageError('A Sketch has no passes: --rung can be test or final.');
+  if (values.pass !== undefined && frames) throw new UsageError('A pass is computed over its whole range: leave out --frames.');
   const threads = values.threads === undefined ? Math.min(MAX_THREADS, availableParallelism()) : Number(values.threads);
   if (!Number.isInteger(threads) || threads < 1 || threads > MAX_THREADS) {
     throw new UsageError(`--threads is ${String(values.threads)}; it can be 1 to ${String(MAX_THREADS)}.`);
@@ -69,6 +78,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
     file,
     variant: values.variant ?? null,
     rung: values.rung as Rung,
+    pass: values.pass ?? null,
     frames: frames ? [Number(frames[1]), Number(frames[2])] : null,
     threads,
     out: resolve(values.out),
@@ -103,14 +113,6 @@ async function writable(folder: string): Promise<void> {
   await rm(probe);
 }
 
-function pickVariant(shot: ShotFile, name: string | null): VariantFile {
-  const found = name === null ? shot.variants[0] : shot.variants.find((v) => v.name === name);
-  if (!found) {
-    throw new UsageError(`There is no variant "${name ?? ''}"; the shot has ${shot.variants.map((v) => `"${v.name}"`).join(', ')}.`);
-  }
-  return found;
-}
-
 function withFrames(shot: ShotFile, frames: readonly [number, number] | null): ShotFile {
   if (!frames) return shot;
   const [from, to] = frames;
@@ -140,6 +142,26 @@ export const runCommand: Command = {
     const read = await readShot(a.file, a.out, stop.signal);
     const shot = withFrames(read.shot, a.frames);
     const variant = pickVariant(shot, a.variant);
+    if (a.pass !== null && a.rung !== 'sketch') {
+      const outcome = await runPass({
+        shot,
+        variant,
+        pass: a.pass,
+        rung: a.rung,
+        out: a.out,
+        geometryFolder: read.geometryFolder,
+        threads: a.threads,
+        json: a.json,
+        running: (run) => {
+          running = run;
+          if (stop.signal.aborted) run.cancel();
+        },
+      });
+      if (stop.signal.aborted) return EXIT.interrupted;
+      if (!outcome?.error) return EXIT.done;
+      console.error(outcome.error.message);
+      return outcome.frames === 0 ? EXIT.refused : EXIT.ended;
+    }
     const plan = planToRun(shot, variant.settings, a.rung);
     const first = plan.options.firstFrame - plan.options.preRoll;
     const total = plan.options.lastFrame - first + 1;

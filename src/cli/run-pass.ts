@@ -1,0 +1,108 @@
+import { join } from 'node:path';
+import { RuddleError } from '#core/errors';
+import { type CachedRung, Chain, type ResolvedEntry, factsOfSolve } from '#core/passes';
+import { listFrames } from '#core/pass';
+import { SOLVE, type ShotFile, type VariantFile, planToRun, runKey } from '#core/shot';
+import { formatBytes, formatSeconds } from '#core/units';
+import { kernelDigests } from '#kernels';
+import type { PassInputFiles } from '#protocol';
+import { DiskGuard, type RunRecord, lookAtFile, readRunRecord } from '#server/cache';
+import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
+
+export interface PassRun {
+  readonly shot: ShotFile;
+  readonly variant: VariantFile;
+  readonly pass: string;
+  readonly rung: CachedRung;
+  /** Each pass has a folder of its own in it: `solve-test`, `look-final`. */
+  readonly out: string;
+  readonly geometryFolder: string;
+  readonly threads: number;
+  readonly json: boolean;
+  /** Told of what is computed now, so that it can be ended. */
+  readonly running: (run: RunningRun) => void;
+}
+
+type Planned = Extract<ResolvedEntry, { problem: null }>;
+
+export const chainOf = (shot: ShotFile, variant: VariantFile): Chain => new Chain(shot, variant.settings, kernelDigests, () => null);
+
+function planned(entry: ResolvedEntry): Planned {
+  if (entry.problem === null) return entry;
+  throw new RuddleError('settings-invalid', entry.problem, { issues: [{ path: 'passes', message: entry.problem }] });
+}
+
+/** Whether a folder holds a whole run of this key: then it is not computed again. */
+async function wholeRun(folder: string, key: string, frames: readonly number[]): Promise<RunRecord | null> {
+  const record = await readRunRecord(folder);
+  if (record?.key !== key || record.state !== 'done') return null;
+  const have = new Set(record.frames.filter((f) => f.files.length > 0).map((f) => f.frame));
+  if (!frames.every((f) => have.has(f))) return null;
+  for (const file of record.frames.flatMap((f) => f.files)) if ((await lookAtFile(folder, file)) !== null) return null;
+  return record;
+}
+
+/** Computes a pass, and before it whatever it reads that is not there. null: it was there. Throws when what it reads did not come to its end. */
+export async function runPass(run: PassRun): Promise<RunOutcome | null> {
+  const chain = chainOf(run.shot, run.variant);
+  // Nothing is computed when something further up cannot be.
+  planned(chain.entry(run.pass, run.rung));
+  return (await ensure(run, chain, run.pass, run.rung)).outcome;
+}
+
+interface Ensured {
+  readonly folder: string;
+  readonly outcome: RunOutcome | null;
+}
+
+async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung): Promise<Ensured> {
+  const folder = join(run.out, `${id}-${rung}`);
+  const names = { shot: run.shot.name, variant: run.variant.name, settings: run.variant.settings };
+  const common = { ...names, folder, geometryFolder: run.geometryFolder, threads: run.threads, disk: new DiskGuard(run.out) };
+  const onFrame = frameTold(run, id);
+  if (id === SOLVE) {
+    const plan = planToRun(run.shot, run.variant.settings, rung);
+    if (await wholeRun(folder, runKey(plan, kernelDigests.gas), listFrames(factsOfSolve(plan).frames))) return there(run, id, folder);
+    return { folder, outcome: await ended(run, startRun({ ...common, plan, onFrame }), id) };
+  }
+  const { plan, key, input } = planned(chain.entry(id, rung));
+  if (await wholeRun(folder, key, listFrames(plan.frames))) return there(run, id, folder);
+  const above = await ensure(run, chain, input.pass, input.rung);
+  if (above.outcome && above.outcome.state !== 'done') {
+    const reason = above.outcome.error?.message ?? 'it was interrupted';
+    throw new RuddleError(above.outcome.error ? 'refused' : 'cancelled', `"${input.pass}" did not come to its end: ${reason}`, {
+      reason: 'input',
+    });
+  }
+  const gives = input.pass === SOLVE ? chain.solve(input.rung).gives : planned(chain.entry(input.pass, input.rung)).plan.gives;
+  const files = await filesOf(above.folder, gives);
+  return { folder, outcome: await ended(run, startPassRun({ ...common, plan, key, input: files, onFrame }), id) };
+}
+
+function there(run: PassRun, id: string, folder: string): Ensured {
+  if (run.json) console.log(JSON.stringify({ kind: 'there', pass: id, folder }));
+  else console.error(`${id}: is there already, in ${folder}`);
+  return { folder, outcome: null };
+}
+
+async function filesOf(folder: string, gives: PassInputFiles['gives']): Promise<PassInputFiles> {
+  const record = await readRunRecord(folder);
+  // Volumes first, in the order of the parts; previews lie in a folder below.
+  const frames = (record?.frames ?? []).map((f) => [f.frame, f.files.filter((w) => !w.file.includes('/'))] as const);
+  return { folder, gives, frames: Object.fromEntries(frames) };
+}
+
+/** What is said of each frame as it is written. */
+function frameTold(run: PassRun, pass: string) {
+  return (f: { readonly frame: number; readonly bytes: number; readonly report: { readonly totalSeconds: number } }): void => {
+    if (run.json) console.log(JSON.stringify({ kind: 'frame', pass, ...f }));
+    else console.error(`${pass}: frame ${String(f.frame)}  ${formatSeconds(f.report.totalSeconds)}  ${formatBytes(f.bytes)}`);
+  };
+}
+
+async function ended(run: PassRun, running: RunningRun, pass: string): Promise<RunOutcome> {
+  run.running(running);
+  const outcome = await running.outcome;
+  if (run.json) console.log(JSON.stringify({ kind: 'outcome', pass, ...outcome }));
+  return outcome;
+}
