@@ -54,9 +54,9 @@ describe('making a shot', () => {
       // The handle of the ceiling stands in the middle of the box's upper side: found by dragging down from where it is drawn.
       const canvas = (await (await page.waitForSelector('[data-testid=viewport]'))!.boundingBox())!;
       await atRest(page);
-      await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 76);
+      await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 0.1234 * canvas.height);
       await page.mouse.down();
-      await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 120, { steps: 6 });
+      await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + 0.195 * canvas.height, { steps: 6 });
       await page.mouse.up();
       await page.waitForFunction((s: string, v: string) => document.querySelector<HTMLInputElement>(s)?.value !== v, {}, top, before);
       await waitForText(page, 'header', /draft, 1 edit/);

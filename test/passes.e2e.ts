@@ -27,7 +27,7 @@ async function stack(): Promise<string> {
   const file = JSON.parse(await readFile(resolve('demo/kiln-stack.json'), 'utf8')) as ShotFile;
   const first = file.variants[0]!;
   const path = join(inject('data'), 'passes.json');
-  const settings = { ...first.settings, detail: { voxelSize: 0.15 } };
+  const settings = { ...first.settings, detail: { voxelSize: 0.15 }, passes: [] };
   await writeFile(
     path,
     JSON.stringify({ ...file, name: 'Kiln stack, passes', lastFrame: 30, preRoll: 0, variants: [{ ...first, settings }] }),

@@ -1,5 +1,16 @@
 import { z } from 'zod';
-import { GROUPS, SHOT_VERSION, type FieldMeta, inner, metaOf, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { definitionOf } from '#core/passes';
+import {
+  GROUPS,
+  SHOT_VERSION,
+  type FieldMeta,
+  type PassKind,
+  inner,
+  metaOf,
+  passSchema,
+  settingsSchema,
+  shotFieldsSchema,
+} from '#core/shot';
 import { UNITS, formatQuantity } from '#core/units';
 
 // SI in the file, whatever a form shows.
@@ -54,11 +65,24 @@ function rows(schema: z.ZodType, path: string): string[] {
 
 const HEAD = '| field | unit | range | default | what it does |\n| --- | --- | --- | --- | --- |';
 
+/** A kind of pass: what all have is said once, before. */
+function passKind(option: z.ZodObject): string {
+  const shape = option.shape as Record<string, z.ZodType>;
+  const kind = String((shape['kind'] as z.ZodLiteral).value) as PassKind;
+  const { about } = definitionOf(kind);
+  return `### \`passes[]\` of kind \`${kind}\`\n\n${about}\n\n${HEAD}\n${rows(shape['settings'] ?? z.never(), 'passes[].settings').join('\n')}\n`;
+}
+
 /** The page about shot files, from the schema. */
 export function shotFilePage(): string {
   const groups = Object.entries(GROUPS).map(([name, g]) => {
     const schema = settingsSchema.shape[name as keyof typeof GROUPS];
     return `### \`${name}\`: ${g.question}\n\n${HEAD}\n${rows(schema, name).join('\n')}\n`;
+  });
+  const options = passSchema.options as unknown as z.ZodObject[];
+  const common = (['id', 'name', 'enabled', 'input'] as const).flatMap((k) => {
+    const schema = (options[0]?.shape as Record<string, z.ZodType> | undefined)?.[k];
+    return schema ? rows(schema, `passes[].${k}`) : [];
   });
   return `# The shot file
 
@@ -81,5 +105,13 @@ A temperature of ${formatQuantity(293.15, 'celsius')} is written as 293.15.
 
 ## Settings
 
-${groups.join('\n')}`;
+${groups.join('\n')}
+## Passes after the solve
+
+A list; each reads the solve or a pass before it, and has a cache of its own.
+
+${HEAD}
+${common.join('\n')}
+
+${options.map(passKind).join('\n')}`;
 }

@@ -37,10 +37,10 @@ export const passesCommand: Command = {
     });
     const shot = parseShotFile(text, file);
     const variant = pickVariant(shot, values.variant ?? null);
-    const chain = chainOf(shot, variant);
+    const chain = await chainOf(shot, variant);
     const list = variant.settings.passes.map((p) => {
       const { plan, key, input, problem } = chain.entry(p.id, rung);
-      const reads = input ? `${input.pass}-${input.rung}` : p.input.pass;
+      const reads = p.input.folder ?? (input ? `${input.pass}-${input.rung}` : p.input.pass);
       return {
         id: p.id,
         kind: p.kind,

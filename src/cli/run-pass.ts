@@ -1,12 +1,12 @@
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type ResolvedEntry, factsOfSolve } from '#core/passes';
+import { type CachedRung, Chain, type FolderFacts, type ResolvedEntry, factsOfSolve } from '#core/passes';
 import { listFrames } from '#core/pass';
 import { SOLVE, type ShotFile, type VariantFile, planToRun, runKey } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
-import { DiskGuard, type RunRecord, lookAtFile, readRunRecord } from '#server/cache';
+import { DiskGuard, type RunRecord, filesOfFolder, folderFacts, lookAtFile, lookAtFolder, readRunRecord } from '#server/cache';
 import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
 
 export interface PassRun {
@@ -25,7 +25,15 @@ export interface PassRun {
 
 type Planned = Extract<ResolvedEntry, { problem: null }>;
 
-export const chainOf = (shot: ShotFile, variant: VariantFile): Chain => new Chain(shot, variant.settings, kernelDigests, () => null);
+/** The chain of a variant, with the folders that its passes read. Runs of a server are none here. */
+export async function chainOf(shot: ShotFile, { settings }: VariantFile): Promise<Chain> {
+  const { metresPerUnit, timeScale } = shot;
+  const file = { metresPerUnit, timeScale, upAxis: settings.scale.upAxis };
+  const paths = settings.passes.flatMap((p) => (p.input.folder === null ? [] : [p.input.folder]));
+  const found = new Map<string, FolderFacts>();
+  for (const path of paths) found.set(path, folderFacts(await lookAtFolder(path, file)));
+  return new Chain(shot, settings, kernelDigests, { run: () => null, folder: (path) => found.get(path) ?? null });
+}
 
 function planned(entry: ResolvedEntry): Planned {
   if (entry.problem === null) return entry;
@@ -44,7 +52,7 @@ async function wholeRun(folder: string, key: string, frames: readonly number[]):
 
 /** Computes a pass, and before it whatever it reads that is not there. null: it was there. Throws when what it reads did not come to its end. */
 export async function runPass(run: PassRun): Promise<RunOutcome | null> {
-  const chain = chainOf(run.shot, run.variant);
+  const chain = await chainOf(run.shot, run.variant);
   // Nothing is computed when something further up cannot be.
   planned(chain.entry(run.pass, run.rung));
   return (await ensure(run, chain, run.pass, run.rung)).outcome;
@@ -67,6 +75,10 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
   }
   const { plan, key, input } = planned(chain.entry(id, rung));
   if (await wholeRun(folder, key, listFrames(plan.frames))) return there(run, id, folder);
+  if (input.folder !== null) {
+    const files = await filesOfFolder(input.folder, input.key, plan.gives.file);
+    return { folder, outcome: await ended(run, startPassRun({ ...common, plan, key, input: files, onFrame }), id) };
+  }
   const above = await ensure(run, chain, input.pass, input.rung);
   if (above.outcome && above.outcome.state !== 'done') {
     const reason = above.outcome.error?.message ?? 'it was interrupted';

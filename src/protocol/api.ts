@@ -3,7 +3,7 @@ import type { ErrorData } from '#core/errors';
 import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
 import type { FrameReport } from '#core/gas';
 import type { Rates } from '#core/pass';
-import type { AnyPlan, AnyReport, KernelDigests } from '#core/passes';
+import type { AnyPlan, AnyReport, FolderFacts, KernelDigests } from '#core/passes';
 import {
   type PassKind,
   type Plan,
@@ -154,6 +154,8 @@ export interface ShotDto {
   readonly variants: readonly VariantDto[];
   readonly runs: readonly RunDto[];
   readonly passRuns: readonly PassRunDto[];
+  /** Folders that passes of its sheets read, by path. */
+  readonly folders: Readonly<Record<string, FolderFacts>>;
   /** What passes cost on this machine, by kind; null: none is done yet. */
   readonly rates: Readonly<Record<PassKind, Rates | null>>;
   /** What is left out of the lists above. */

@@ -6,8 +6,8 @@ import type { AnyPlan, AnyReport } from '#core/passes';
 export interface InputFile {
   readonly file: string;
   readonly bytes: number;
-  /** SHA-256. */
-  readonly checksum: string;
+  /** SHA-256; null: what it was is not known. */
+  readonly checksum: string | null;
 }
 
 /** What a pass reads: where it lies, and the files of each frame, part by part. */

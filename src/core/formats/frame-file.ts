@@ -14,6 +14,20 @@ export interface FrameFileOptions {
   readonly uuid: string;
 }
 
+/** What other programs call the channels, as they are called here. */
+const ALIASES: Readonly<Record<string, string>> = {
+  v: 'vel',
+  velocity: 'vel',
+  temp: 'temperature',
+  heat: 'temperature',
+  flames: 'flame',
+  fire: 'flame',
+  smoke: 'density',
+  Cd: 'colour',
+  color: 'colour',
+};
+export const channelName = (name: string): string => ALIASES[name] ?? name;
+
 /** The channel that turns with the axes and is in units of length and time. */
 const VELOCITY = 'vel';
 
@@ -52,16 +66,17 @@ export function readFrameFile(
     throw new RuddleError('file-invalid', `${file} cannot be worked on: ${reason}.`, { file, reason });
   };
   let voxelSize = 0;
-  const grids = readVdb(bytes, file, wanted).grids.flatMap((g): TileGrid[] => {
+  const grids = readVdb(bytes, file, wanted && ((name) => wanted(channelName(name)))).grids.flatMap((g): TileGrid[] => {
     if (!g.tiles) return [];
+    const tiles = { ...g.tiles, name: channelName(g.name) };
     const scale = g.transform?.scale ?? [0, 1, 2];
     const even = scale.every((s) => s > 0 && Math.abs(s - scale[0]) < 1e-9 * s);
     if (!even) refuse(`the voxels of its ${g.name} are no cubes along the axes`);
     const size = scale[0] * o.metresPerUnit;
     if (voxelSize !== 0 && Math.abs(size - voxelSize) > 1e-6 * size) refuse('its channels have voxels of different sizes');
     voxelSize = size;
-    const turned = o.upAxis === 'z' ? yUp(g.tiles) : g.tiles;
-    return [g.name === VELOCITY ? inUnits(turned, o.metresPerUnit / o.timeScale) : turned];
+    const turned = o.upAxis === 'z' ? yUp(tiles) : tiles;
+    return [tiles.name === VELOCITY ? inUnits(turned, o.metresPerUnit / o.timeScale) : turned];
   });
   return { voxelSize, grids };
 }

@@ -1,6 +1,6 @@
 export { writeVdb, type VdbWriteOptions, type VdbGridInput } from './vdb-write';
 export { readVdb, type VdbFile, type VdbGrid } from './vdb-read';
-export { readFrameFile, writeFrameFile, type FrameFileOptions, type FrameGrids } from './frame-file';
+export { channelName, readFrameFile, writeFrameFile, type FrameFileOptions, type FrameGrids } from './frame-file';
 export { makePreview, encodePreview, decodePreview, PREVIEW_SIDE, type Preview } from './preview';
 export { summarize, type GridSummary } from './summary';
 export { toHalf, fromHalf } from './half';

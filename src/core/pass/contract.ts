@@ -47,7 +47,8 @@ export interface PassPlan<Kind extends string = string, Body = unknown> {
   readonly rung: Rung;
   readonly frames: FrameList;
   /** Run keys of what it reads: what is stale above makes it stale by itself. */
-  readonly inputs: readonly { readonly role: string; readonly key: string }[];
+  /** `folder`: where its files lie, of what is no run; changes no result. */
+  readonly inputs: readonly { readonly role: string; readonly key: string; readonly folder?: string }[];
   readonly body: Body;
   /** What its own cache is like. */
   readonly gives: CacheFacts;

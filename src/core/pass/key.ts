@@ -9,5 +9,6 @@ import type { PassPlan } from './contract';
  */
 export function passKey({ pass, frames, inputs, body }: PassPlan, version: string): string {
   const { last: _last, ...from } = frames;
-  return bytesToHex(sha256(utf8ToBytes(canonicalJson(['pass', pass, version, from, inputs, body]))));
+  const keys = inputs.map(({ role, key }) => ({ role, key }));
+  return bytesToHex(sha256(utf8ToBytes(canonicalJson(['pass', pass, version, from, keys, body]))));
 }

@@ -30,6 +30,7 @@ export interface ResolvedInput {
   readonly pass: string;
   readonly rung: CachedRung;
   readonly run: string | null;
+  readonly folder: string | null;
   readonly key: string;
 }
 
@@ -42,6 +43,15 @@ export interface PinnedRun {
   readonly key: string;
   readonly rung: CachedRung;
   readonly gives: CacheFacts;
+}
+
+/** A folder of files that a pass reads, as far as it is known; or why it cannot be read. */
+export type FolderFacts = { readonly key: string; readonly gives: CacheFacts } | { readonly problem: string };
+
+/** What a sheet speaks of that it does not hold. null: not known. */
+export interface Outside {
+  readonly run: (id: string) => PinnedRun | null;
+  readonly folder: (path: string) => FolderFacts | null;
 }
 
 /** What a solve's cache is like. */
@@ -79,7 +89,7 @@ export class Chain {
     private readonly shot: ShotFields,
     private readonly settings: Settings,
     private readonly kernels: KernelDigests,
-    private readonly pinned: (run: string) => PinnedRun | null,
+    private readonly outside: Outside,
   ) {}
 
   solve(rung: CachedRung): Given {
@@ -107,19 +117,25 @@ export class Chain {
     const at = wanted.rung === 'same' ? rung : wanted.rung;
     let given: Given;
     let input: ResolvedInput;
-    if (wanted.run !== null) {
-      const pinned = this.pinned(wanted.run);
+    if (wanted.folder !== null) {
+      const found = this.outside.folder(wanted.folder);
+      if (!found) return problem('The folder that it reads was not looked at yet.');
+      if ('problem' in found) return problem(found.problem);
+      given = found;
+      input = { pass: wanted.pass, rung: at, run: null, folder: wanted.folder, key: found.key };
+    } else if (wanted.run !== null) {
+      const pinned = this.outside.run(wanted.run);
       if (!pinned) return problem('The run that it is pinned to is gone: choose another one, or let it follow the sheet.');
       given = pinned;
-      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, key: pinned.key };
+      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, folder: null, key: pinned.key };
     } else if (wanted.pass === SOLVE) {
       given = this.solve(at);
-      input = { pass: SOLVE, rung: at, run: null, key: given.key };
+      input = { pass: SOLVE, rung: at, run: null, folder: null, key: given.key };
     } else {
       const above = this.entry(wanted.pass, at);
       if (above.plan === null) return problem(`What it reads cannot be computed. ${above.problem}`);
       given = { key: above.key, gives: above.plan.gives };
-      input = { pass: wanted.pass, rung: at, run: null, key: above.key };
+      input = { pass: wanted.pass, rung: at, run: null, folder: null, key: above.key };
     }
     return this.#plan(entry, rung, given, input);
   }
@@ -138,7 +154,14 @@ export class Chain {
     }
     try {
       const { body, frames, gives } = definition.resolve({ shot: this.shot, settings: this.settings, rung, input: facts }, entry.settings);
-      const plan: AnyPlan = { pass: entry.kind, rung, frames, inputs: [{ role: 'cache', key: above }], body, gives: { ...gives, frames } };
+      const plan: AnyPlan = {
+        pass: entry.kind,
+        rung,
+        frames,
+        inputs: [{ role: 'cache', key: above, ...(input.folder === null ? {} : { folder: input.folder }) }],
+        body,
+        gives: { ...gives, frames },
+      };
       return { plan, key: passKey(plan, versionOf(entry.kind, this.kernels)), input, problem: null };
     } catch (error) {
       if (isRuddleError(error, 'settings-invalid')) return problem(error.message);

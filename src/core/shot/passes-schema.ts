@@ -22,6 +22,11 @@ const passInputSchema = z.strictObject({
     .nullable()
     .default(null)
     .meta({ title: 'Pinned run', help: 'It reads this run and does not follow the sheet.', none: 'follows the sheet' }),
+  folder: z.string().trim().min(1).max(1000).nullable().default(null).meta({
+    title: 'Folder',
+    help: 'It reads numbered .vdb files of a folder on this machine instead of a pass.',
+    none: 'none',
+  }),
 });
 export type PassInput = z.output<typeof passInputSchema>;
 
@@ -171,7 +176,12 @@ const head = {
     .string()
     .min(1)
     .max(40)
-    .regex(/^[a-z0-9-]+$/, 'small letters, digits and hyphens'),
+    .regex(/^[a-z0-9-]+$/, 'small letters, digits and hyphens')
+    .meta({
+      title: 'Id',
+      help: 'By which other passes and the command line speak of it: small letters, digits and hyphens.',
+      hidden: true,
+    }),
   name: z.string().trim().min(1).max(60).meta({ title: 'Name', help: 'Yours; changes no result.' }),
   enabled: z.boolean().default(true).meta({ title: 'On', help: 'Off: it is not started, and nothing is predicted of it.' }),
   input: passInputSchema.prefault({}),

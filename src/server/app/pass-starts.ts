@@ -8,7 +8,7 @@ import type { AnyRunDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 import type { Costs } from './costs';
 import { passPrediction, passRates } from './pass-costs';
-import { elementsOf, pinnedRuns } from './pass-inputs';
+import { elementsOf, outsideOf } from './pass-inputs';
 import type { RunRow } from './run-dtos';
 import type { RunStore } from './runs';
 
@@ -37,7 +37,7 @@ export class PassStarter {
   /** Queues a run of a pass, after runs of whatever it reads that is not there. Throws `refused` when it cannot be planned, with the reason. */
   async start(start: PassToStart): Promise<AnyRunDto> {
     const { shot, settings, rung, pass } = start;
-    const chain = new Chain(shot.fields, settings, kernelDigests, await pinnedRuns(this.db, shot.id));
+    const chain = new Chain(shot.fields, settings, kernelDigests, await outsideOf(this.db, shot.id, [settings], shot.fields));
     // Nothing is queued when something further up cannot be.
     planned(chain.entry(pass, rung));
     let { before } = start;
@@ -62,8 +62,10 @@ export class PassStarter {
     const { plan, key, input } = planned(chain.entry(id, rung));
     const known = anew ? null : await this.#usable(start.shot.id, key);
     if (known) return await this.runs.get(known.id);
-    const above = input.run ?? (await this.#ensure(start, chain, input.pass, input.rung, before, false)).id;
-    const elements = await elementsOf(this.db, await this.runs.row(above));
+    // Files of a folder are there; how many voxels they hold is not known.
+    const above =
+      input.folder === null ? (input.run ?? (await this.#ensure(start, chain, input.pass, input.rung, before, false)).id) : null;
+    const elements = above === null ? new Map<number, number>() : await elementsOf(this.db, await this.runs.row(above));
     const prediction = elements.size > 0 ? passPrediction(plan, elements, await passRates(this.db), this.config.threads) : null;
     const { shot, variantId } = start;
     return await this.runs.create({
@@ -72,7 +74,7 @@ export class PassStarter {
       rung,
       pass: { id, kind: plan.pass, plan },
       key,
-      inputs: { cache: above },
+      inputs: above === null ? {} : { cache: above },
       prediction,
       before: before(),
     });

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
@@ -204,7 +204,7 @@ describe('passes', () => {
     const moved = {
       ...settings,
       detail: { voxelSize: 0.2 },
-      passes: [{ ...settings.passes[0]!, input: { pass: 'solve', rung: 'same' as const, run: runs[0]!.id } }],
+      passes: [{ ...settings.passes[0]!, input: { pass: 'solve', rung: 'same' as const, run: runs[0]!.id, folder: null } }],
     };
     await app.shots.saveDraft(variants[0]!.id, moved, 0);
     const other = await ended((await app.shots.startRun(variants[0]!.id, 'test', app.runner, { pass: 'look' })).id);
@@ -254,6 +254,50 @@ describe('passes', () => {
     });
     await expect(start(shot, 'nothing')).rejects.toMatchObject({ message: expect.stringMatching(/There is no pass "nothing"/) as string });
     for (const s of [shot, nowhere, wrong]) expect((await app.shots.get(s.id)).runs).toEqual([]);
+  });
+
+  it('reads numbered files of a folder as it reads a run; files that change make it stale', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    const run = await ended((await start(shot, 'coarse')).id);
+    const [solve] = (await app.shots.get(shot.id)).runs;
+    const cloud = join(folder, 'cloud');
+    mkdirSync(cloud);
+    for (let n = 1; n <= 6; n++) copyFileSync(join(solve!.folder, `solve.000${String(n)}.vdb`), join(cloud, `cloud_${String(n)}.vdb`));
+    writeFileSync(join(cloud, 'other.1.vdb'), 'nothing');
+    const there = await app.shots.add(puff([{ ...coarse, input: { folder: cloud } }]));
+    expect(there.folders[cloud]).toMatchObject({
+      gives: { channels: ['density', 'temperature', 'vel'], frames: { first: 1, last: 6, every: 1 } },
+    });
+    const read = await ended((await start(there, 'coarse')).id);
+    expect(read).toMatchObject({ state: 'done', framesDone: 6, inputs: [], error: null });
+    // Nothing was solved for it, and the frames hold the same.
+    expect((await app.shots.get(there.id)).runs).toEqual([]);
+    for (const name of ['resample.0003.vdb', 'resample.0006.vdb']) expect(vdb(read, name)).toEqual(vdb(run, name));
+    // Other files: another key. The run cannot be repaired from them any more, and says so.
+    copyFileSync(join(cloud, 'cloud_1.vdb'), join(cloud, 'cloud_6.vdb'));
+    const after = await app.shots.get(there.id);
+    expect(after.folders[cloud]).not.toEqual(there.folders[cloud]);
+    truncateSync(join(read.folder, 'resample.0002.vdb'), 10);
+    await app.runs.verify(read.id);
+    await app.runner.goOn(read.id);
+    expect((await ended(read.id)).error!.message).toMatch(/have changed since this run was started: start it anew/);
+  });
+
+  it.each([
+    ['cloud', /is no whole path/],
+    ['/no/such/folder', /There is no folder \/no\/such\/folder/],
+    ['', /There are no numbered \.vdb files/],
+    ['gap', /frame 3 is missing, between 1 and 4/],
+    ['odd', /odd\/a\.1\.vdb is not a \.vdb file that can be read/],
+  ])('a folder %j that cannot be read says why', async (name, why) => {
+    mkdirSync(join(folder, 'gap'));
+    mkdirSync(join(folder, 'odd'));
+    for (const n of [1, 2, 4]) writeFileSync(join(folder, 'gap', `a.${String(n)}.vdb`), '');
+    writeFileSync(join(folder, 'odd', 'a.1.vdb'), 'nothing at all, and more than a few bytes of it, so that it has room');
+    const path = name === 'cloud' || name.startsWith('/') ? name : join(folder, name);
+    const shot = await app.shots.add(puff([{ ...coarse, input: { folder: path } }]));
+    expect(shot.folders[path]).toEqual({ problem: expect.stringMatching(why) as string });
+    await expect(start(shot, 'coarse')).rejects.toMatchObject({ tag: 'settings-invalid', message: expect.stringMatching(why) as string });
   });
 
   it('what a kept run reads is freed only when that is wanted for sure; a pass whose input is freed says so', async () => {

@@ -2,10 +2,11 @@ import { eq } from 'drizzle-orm';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
 import { passKey } from '#core/pass';
-import { versionOf } from '#core/passes';
+import { type AnyPlan, versionOf } from '#core/passes';
 import { type Plan, SOLVE, type Settings, optionsOf, runKey } from '#core/shot';
 import { kernelDigests, kernelsVersion } from '#kernels';
-import { DiskGuard, geometryFolder, isDiskFull } from '#server/cache';
+import type { PassInputFiles } from '#protocol';
+import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, passPlanOf, tables } from '#server/db';
 import { type RunningRun, startPassRun, startRun } from '#server/engine';
@@ -197,10 +198,7 @@ export class Runner {
     const plan = passPlanOf(row.plan);
     const left = await leftOfPass(this.db, row, plan);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
-    const [above] = await inputRunsOf(this.db, row.id);
-    if (!above) throw new RuddleError('refused', 'What this pass reads was deleted. Start it anew.', { reason: 'input' });
-    await this.runs.glance(above.id);
-    const input = await inputFilesOf(this.db, plan, above);
+    const input = await this.#input(row.id, plan);
     return startPassRun({
       ...names,
       ...this.#where(row),
@@ -210,6 +208,16 @@ export class Runner {
       ...(left.frames.length > 0 ? { resume: left } : {}),
       onFrame: (frame) => this.runs.addFrame(row, frame),
     });
+  }
+
+  /** The files that a pass reads. Throws `refused` when they are not there. */
+  async #input(id: string, plan: AnyPlan): Promise<PassInputFiles> {
+    const [{ folder, key } = { key: '' }] = plan.inputs;
+    if (folder !== undefined) return await filesOfFolder(folder, key, plan.gives.file);
+    const [above] = await inputRunsOf(this.db, id);
+    if (!above) throw new RuddleError('refused', 'What this pass reads was deleted. Start it anew.', { reason: 'input' });
+    await this.runs.glance(above.id);
+    return await inputFilesOf(this.db, plan, above);
   }
 
   /** Whether frames that come now fit to those that are there. What was queued before this version of the code is of this one. */

@@ -23,6 +23,7 @@ import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
 import { passRates } from './pass-costs';
+import { foldersOf } from './pass-inputs';
 import { PassStarter } from './pass-starts';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
@@ -119,6 +120,10 @@ export class ShotStore {
     const readable = rows.filter(({ variants: v }) => v.settings.problem === null);
     // Throws the reason of the first: there is nothing to open.
     if (readable.length === 0) rows.forEach(({ variants: v }) => v.settings.value);
+    const sheets = readable.flatMap(({ variants: v, drafts: d }) => [
+      v.settings.value,
+      ...(d?.settings.problem === null ? [d.settings.value] : []),
+    ]);
     const { runs, passRuns, broken: brokenRuns } = await this.runs.ofShot(row.id);
     return {
       id: row.id,
@@ -135,6 +140,7 @@ export class ShotStore {
       })),
       runs,
       passRuns,
+      folders: await foldersOf(sheets, fields),
       rates: await passRates(this.db),
       broken: [
         ...rows.flatMap(({ variants: v, drafts: d }) => [

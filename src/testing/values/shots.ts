@@ -21,6 +21,7 @@ export const makeShot = (changes: Deep<ShotDto> = {}): ShotDto =>
       variants: [{ id: 'variant-1', name: 'First', parentId: null, frozen: false, settings, draft: null }],
       runs: [],
       passRuns: [],
+      folders: {},
       rates: { resample: null, particles: null, stills: null },
       broken: [],
     },

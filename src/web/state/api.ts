@@ -27,12 +27,19 @@ export class ApiError extends Error {
   }
 }
 
+/** Of a request that outlives its page, characters: browsers take 64 KiB in all. */
+const OUTLIVES = 30_000;
+
 const OFFLINE: ErrorData = { tag: 'internal', message: 'The server does not answer. Is it still running?', fields: {}, cause: null };
 
 async function request<T>(method: string, path: string, json?: unknown, signal?: AbortSignal): Promise<T> {
+  const body = json === undefined ? null : JSON.stringify(json);
   const response = await fetch(`/api${path}`, {
     method,
-    ...(json === undefined ? {} : { body: JSON.stringify(json), headers: { 'content-type': 'application/json' } }),
+    // What is on its way when the page is left still arrives: a browser holds on to so much of it.
+    ...(body === null
+      ? {}
+      : { body, headers: { 'content-type': 'application/json' }, keepalive: method === 'PUT' && body.length < OUTLIVES }),
     ...(signal ? { signal } : {}),
   }).catch((cause: unknown) => {
     if (signal?.aborted) throw cause;

@@ -15,7 +15,7 @@ const passes: Passes = [
 const withPasses = (list: Passes = passes, more: Partial<Settings> = {}): Settings =>
   settingsSchema.parse({ ...base, ...more, passes: list });
 const { fields } = makeShot();
-const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, () => null);
+const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, { run: () => null, folder: () => null });
 
 const passRun = (settings: Settings, id: string): PassRunDto => makePassRun(settings, id);
 const solveRun = (settings: Settings, changes = {}) => makeRun({ key: chainOf(settings).solve('test').key, ...changes });

@@ -1,6 +1,15 @@
 import { type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { type CachedRung, Chain, type KernelDigests, type PassPrediction, PASSES, type ResolvedEntry, predictPass } from '#core/passes';
+import {
+  type CachedRung,
+  Chain,
+  type KernelDigests,
+  type PassPrediction,
+  PASSES,
+  type PinnedRun,
+  type ResolvedEntry,
+  predictPass,
+} from '#core/passes';
 import { type PassKind, SOLVE, type Settings, type ShotFields, cacheState } from '#core/shot';
 import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
 import { api } from './api';
@@ -26,7 +35,7 @@ export interface PassState {
 export type SolveLoads = Readonly<Record<CachedRung, ((frame: number) => number) | null>>;
 
 interface Given {
-  readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'rates'>;
+  readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'rates' | 'folders'>;
   readonly settings: Settings;
   readonly fields: ShotFields;
   readonly kernels: KernelDigests;
@@ -38,7 +47,7 @@ const RUNGS = ['final', 'test'] as const;
 const active = (run: { readonly state: string }): boolean => ['queued', 'running', 'paused'].includes(run.state);
 
 function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
-  return new Chain(fields, settings, kernels, (id) => {
+  const run = (id: string): PinnedRun | null => {
     const solve = shot.runs.find((r) => r.id === id && !r.freed);
     if (solve) {
       const { firstFrame, lastFrame, preRoll } = solve.plan.options;
@@ -52,7 +61,8 @@ function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'sett
     }
     const pass = shot.passRuns.find((r) => r.id === id && !r.freed);
     return pass ? { key: pass.key, rung: pass.rung, gives: pass.plan.gives } : null;
-  });
+  };
+  return new Chain(fields, settings, kernels, { run, folder: (path) => shot.folders[path] ?? null });
 }
 
 /** The passes of a sheet in order, the solve first. */
@@ -87,7 +97,7 @@ export function passStates(given: Given): PassState[] {
     const predictions = { test: null as PassPrediction | null, final: null as PassPrediction | null };
     for (const rung of RUNGS) {
       const r = resolved[rung];
-      const load = r.input ? gives.get(`${r.input.pass}/${r.input.rung}`) : undefined;
+      const load = r.input && r.input.folder === null ? gives.get(`${r.input.pass}/${r.input.rung}`) : undefined;
       if (!r.plan || !load) continue;
       const p = predictPass(r.plan, load, shot.rates[entry.kind], threads);
       predictions[rung] = p;
@@ -97,7 +107,7 @@ export function passStates(given: Given): PassState[] {
     const run = pick(own, (r) => resolved[r.rung].key ?? '');
     const now = run ? resolved[run.rung] : null;
     const state = run ? cacheState(run, now?.key ?? '', run.frameCount) : 'missing';
-    const above = names.get(entry.input.pass) ?? entry.input.pass;
+    const above = entry.input.folder !== null ? null : (names.get(entry.input.pass) ?? entry.input.pass);
     states.push({
       id: entry.id,
       kind: entry.kind,
@@ -113,10 +123,11 @@ export function passStates(given: Given): PassState[] {
   return states;
 }
 
-const whyStale = (run: PassRunDto, now: ResolvedEntry, above: string): string => {
+const whyStale = (run: PassRunDto, now: ResolvedEntry, above: string | null): string => {
   if (!now.plan) return now.problem;
   const before = run.plan.inputs[0]?.key;
-  return before === now.plan.inputs[0]?.key ? 'its own settings' : `${above}, which it reads, has other settings`;
+  if (before === now.plan.inputs[0]?.key) return 'its own settings';
+  return above === null ? 'the files that it reads, which are others' : `${above}, which it reads, has other settings`;
 };
 
 /** The run that says how a pass stands: one whose key is the sheet's (the Final first), else one that goes on, else the newest with frames. */
@@ -150,7 +161,7 @@ export function costWithInputs(
       cost.seconds += p.seconds;
       cost.bytes += p.bytes;
     }
-    at = entry.input.run === null ? settings.passes.find((q) => q.id === entry.input.pass) : undefined;
+    at = entry.input.run === null && entry.input.folder === null ? settings.passes.find((q) => q.id === entry.input.pass) : undefined;
   }
   return cost;
 }

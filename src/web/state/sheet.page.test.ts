@@ -55,6 +55,19 @@ describe('what is on the sheet', () => {
     expect([asked.length, draft()!.detail.voxelSize, sheet().unsaved]).toEqual([2, 0.03, false]);
   });
 
+  it('is kept when the page is left while an edit is on its way to the server', async () => {
+    const { asked, draft } = keeping();
+    voxel(0.04);
+    const saving = sheet().flush();
+    await expect.poll(() => asked.length).toBe(1);
+    // The answer to the first is not there yet.
+    voxel(0.03);
+    window.dispatchEvent(new Event('pagehide'));
+    await expect.poll(() => draft()?.detail.voxelSize).toBe(0.03);
+    await saving;
+    expect(asked.slice(0, 2).map((a) => (a.body as { revision: number }).revision)).toEqual([0, 1]);
+  });
+
   it('sends the shot only when the shot changed', async () => {
     const { asked, fields } = keeping();
     voxel(0.04);

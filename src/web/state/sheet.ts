@@ -54,6 +54,8 @@ let timer: ReturnType<typeof setTimeout> | undefined;
 let saving: Promise<void> = Promise.resolve();
 /** Fields as the server has them. */
 let savedFields = '';
+/** A draft is on its way to the server: the next one follows it. */
+let draftOnItsWay = false;
 /** The drag that made the last step: what it changes more is the same step. */
 let stepGesture = 0;
 
@@ -65,6 +67,7 @@ const titleOf = (from: Sheet, to: Sheet): string => {
 export const useSheet = create<SheetState>((set, get) => {
   const saveDraft = async (variantId: string): Promise<void> => {
     const { settings, revision } = get();
+    draftOnItsWay = true;
     try {
       const { draft } = await api.saveDraft(variantId, settings, revision);
       if (get().variantId === variantId) set({ revision: draft?.revision ?? 0 });
@@ -73,6 +76,8 @@ export const useSheet = create<SheetState>((set, get) => {
       say('warning', 'This draft was edited in another window; here is the newer one.');
       set({ variantId: null, undo: [], redo: [] });
       await queryClient.invalidateQueries({ queryKey: ['shot'] });
+    } finally {
+      draftOnItsWay = false;
     }
   };
   const saveFields = async (shotId: string, fields: ShotFields, text: string): Promise<void> => {
@@ -212,7 +217,7 @@ if (typeof window !== 'undefined') {
         body: JSON.stringify(body),
       });
     };
-    put(`/api/variants/${variantId}/draft`, { settings, revision });
+    put(`/api/variants/${variantId}/draft`, { settings, revision: revision + (draftOnItsWay ? 1 : 0) });
     if (canonicalJson(fields) !== savedFields) put(`/api/shots/${shotId}/fields`, { fields, revision: fieldsRevision });
   });
 }

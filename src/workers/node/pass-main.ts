@@ -27,7 +27,7 @@ function readWhole(folder: string, { file, bytes, checksum }: InputFile): Buffer
     return refuse('cannot be read', cause);
   }
   if (found.length !== bytes) refuse(`has ${String(found.length)} of ${String(bytes)} bytes`);
-  if (createHash('sha256').update(found).digest('hex') !== checksum) refuse('is not what was written');
+  if (checksum !== null && createHash('sha256').update(found).digest('hex') !== checksum) refuse('is not what was written');
   return found;
 }
 

@@ -16,7 +16,7 @@ describe('edits of the passes', () => {
     const one = withPass([], 'stills', 'solve');
     expect(one).toMatchObject({
       id: 'stills',
-      passes: [{ id: 'stills', name: 'Stills', kind: 'stills', input: { pass: 'solve', rung: 'same', run: null } }],
+      passes: [{ id: 'stills', name: 'Stills', kind: 'stills', input: { pass: 'solve', rung: 'same', run: null, folder: null } }],
     });
     const two = withPass(one.passes, 'stills', 'solve');
     expect(two.passes.map((p) => [p.id, p.name])).toEqual([
@@ -29,7 +29,7 @@ describe('edits of the passes', () => {
   it('what read a pass that is taken out reads what that read, and is pinned to nothing', () => {
     const left = withoutPass(chain.passes, 'coarse');
     expect(ids(left)).toEqual(['sparks', 'look']);
-    expect(left[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null });
+    expect(left[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null, folder: null });
     expect(settingsSchema.safeParse({ passes: left }).success).toBe(true);
   });
 

@@ -77,8 +77,6 @@ export function PassRow(): ReactElement {
   };
   return (
     <Box
-      role="tablist"
-      aria-label="Passes"
       sx={{
         display: 'flex',
         alignItems: 'center',
@@ -91,39 +89,41 @@ export function PassRow(): ReactElement {
         minWidth: 0,
       }}
     >
-      {passes.map((p) => {
-        const chosen = p.id === selected;
-        return (
-          <Tooltip key={p.id} title={helpOf(p)} disableInteractive>
-            <ButtonBase
-              role="tab"
-              aria-selected={chosen}
-              tabIndex={chosen ? 0 : -1}
-              data-pass={p.id}
-              data-state={p.state}
-              onClick={() => selectPass(p.id)}
-              onKeyDown={(e) => onKey(e, p.id)}
-              sx={{
-                flexShrink: 0,
-                gap: 0.75,
-                px: 1.1,
-                height: 28,
-                borderRadius: 1.5,
-                border: `1px solid ${chosen ? c.selected : c.line}`,
-                bgcolor: chosen ? c.raised : 'transparent',
-                opacity: p.enabled ? 1 : 0.5,
-                '&:hover': { borderColor: chosen ? c.selected : c.dim },
-              }}
-            >
-              <StateGlyph state={p.problem !== null && p.state === 'missing' ? 'failed' : p.state} size={11} />
-              <span style={{ fontWeight: 600, whiteSpace: 'nowrap', textDecoration: p.enabled ? 'none' : 'line-through' }}>{p.name}</span>
-              <span className="mono" style={{ fontSize: 11.5, color: p.state === 'stale' ? c.warning : c.dim, whiteSpace: 'nowrap' }}>
-                {lineOf(p)}
-              </span>
-            </ButtonBase>
-          </Tooltip>
-        );
-      })}
+      <Box role="tablist" aria-label="Passes" sx={{ display: 'flex', gap: 0.75 }}>
+        {passes.map((p) => {
+          const chosen = p.id === selected;
+          return (
+            <Tooltip key={p.id} title={helpOf(p)} disableInteractive>
+              <ButtonBase
+                role="tab"
+                aria-selected={chosen}
+                tabIndex={chosen ? 0 : -1}
+                data-pass={p.id}
+                data-state={p.state}
+                onClick={() => selectPass(p.id)}
+                onKeyDown={(e) => onKey(e, p.id)}
+                sx={{
+                  flexShrink: 0,
+                  gap: 0.75,
+                  px: 1.1,
+                  height: 28,
+                  borderRadius: 1.5,
+                  border: `1px solid ${chosen ? c.selected : c.line}`,
+                  bgcolor: chosen ? c.raised : 'transparent',
+                  opacity: p.enabled ? 1 : 0.5,
+                  '&:hover': { borderColor: chosen ? c.selected : c.dim },
+                }}
+              >
+                <StateGlyph state={p.problem !== null && p.state === 'missing' ? 'failed' : p.state} size={11} />
+                <span style={{ fontWeight: 600, whiteSpace: 'nowrap', textDecoration: p.enabled ? 'none' : 'line-through' }}>{p.name}</span>
+                <span className="mono" style={{ fontSize: 11.5, color: p.state === 'stale' ? c.warning : c.dim, whiteSpace: 'nowrap' }}>
+                  {lineOf(p)}
+                </span>
+              </ButtonBase>
+            </Tooltip>
+          );
+        })}
+      </Box>
       <Button
         size="small"
         color="inherit"

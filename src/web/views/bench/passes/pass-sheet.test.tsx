@@ -62,7 +62,7 @@ describe("a pass's sheet", () => {
   it('chooses what it reads, at which rung, and pins a run', async () => {
     await sheetOf({ id: 'sparks', kind: 'particles', name: 'Sparks' });
     await choose('At', /^Test$/);
-    expect(sheet().passes[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null });
+    expect(sheet().passes[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null, folder: null });
     await choose('Run', /Test · run 1/);
     expect(sheet().passes[1]!.input.run).toBe('run-1');
     await choose('Reads', /Coarse/);

@@ -75,7 +75,34 @@ function Pick({
   );
 }
 
-/** What a pass reads: which pass, at which rung, or one certain run. */
+/** No pass has this id: it has a space. */
+const FOLDER = 'a folder';
+
+/** Where the files lie that a pass reads. */
+function FolderPath({ path, onPath }: { path: string; onPath: (path: string) => void }): ReactElement {
+  const c = useColours();
+  return (
+    <PlainRow title="Folder" help="The whole path; the longest series of numbered files in it is read, in the shot's units and axes.">
+      <TextField
+        key={path}
+        defaultValue={path}
+        placeholder="/caches/cloud"
+        size="small"
+        slotProps={{ htmlInput: { 'aria-label': 'Folder of the files', maxLength: 1000 } }}
+        onBlur={(e) => {
+          const next = e.target.value.trim();
+          if (next !== '' && next !== path) onPath(next);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') (e.target as HTMLElement).blur();
+        }}
+        sx={{ width: WIDE + 40, bgcolor: c.page, '& input': { py: 0.6, fontSize: 12.5 } }}
+      />
+    </PlainRow>
+  );
+}
+
+/** What a pass reads: which pass, at which rung, or one certain run; or files of a folder. */
 function Input({ entry, index }: { entry: PassSettings; index: number }): ReactElement {
   const { shot } = useBench();
   const passes = useSheet((s) => s.settings.passes);
@@ -94,12 +121,13 @@ function Input({ entry, index }: { entry: PassSettings; index: number }): ReactE
     <>
       <Pick
         title="Reads"
-        help="The cache that it works on: of the solve, or of a pass before it."
-        value={input.pass}
-        choices={above}
-        onPick={(pass) => put({ pass, run: null })}
+        help="The cache that it works on: of the solve, of a pass before it, or numbered .vdb files of a folder on this machine."
+        value={input.folder === null ? input.pass : FOLDER}
+        choices={[...above, { value: FOLDER, text: 'A folder of .vdb files' }]}
+        onPick={(pass) => (pass === FOLDER ? put({ folder: '/', run: null }) : put({ pass, folder: null, run: null }))}
       />
-      {input.run === null && (
+      {input.folder !== null && <FolderPath path={input.folder} onPath={(folder) => put({ folder })} />}
+      {input.run === null && input.folder === null && (
         <Pick
           title="At"
           help="A Final can stand on a Test. Same: a Test reads a Test, a Final reads a Final."
@@ -112,13 +140,15 @@ function Input({ entry, index }: { entry: PassSettings; index: number }): ReactE
           onPick={(rung) => put({ rung: rung as PassSettings['input']['rung'] })}
         />
       )}
-      <Pick
-        title="Run"
-        help="Pinned to a run it reads that one, whatever the sheet says by then."
-        value={gone ? (input.run ?? '') : (input.run ?? '')}
-        choices={gone ? [...pins, { value: input.run ?? '', text: 'a run that is gone' }] : pins}
-        onPick={(run) => put({ run: run === '' ? null : run })}
-      />
+      {input.folder === null && (
+        <Pick
+          title="Run"
+          help="Pinned to a run it reads that one, whatever the sheet says by then."
+          value={input.run ?? ''}
+          choices={gone ? [...pins, { value: input.run ?? '', text: 'a run that is gone' }] : pins}
+          onPick={(run) => put({ run: run === '' ? null : run })}
+        />
+      )}
     </>
   );
 }

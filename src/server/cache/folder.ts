@@ -1,0 +1,86 @@
+import { createHash } from 'node:crypto';
+import { readFile, readdir, stat } from 'node:fs/promises';
+import { isAbsolute, join } from 'node:path';
+import { RuddleError, isRuddleError } from '#core/errors';
+import { channelName, readVdb } from '#core/formats';
+import { type CacheFacts, type FileConvention, listFrames } from '#core/pass';
+import type { FolderFacts } from '#core/passes';
+import { canonicalJson } from '#core/shot';
+import type { PassInputFiles } from '#protocol';
+
+/** Numbered files of a folder that a pass reads. */
+export interface FolderCache {
+  readonly key: string;
+  readonly gives: CacheFacts;
+  /** Name and size of each frame's file. */
+  readonly files: Readonly<Record<number, { readonly file: string; readonly bytes: number }>>;
+}
+
+const NUMBERED = /^(.*?)[._-]?(-?\d+)\.vdb$/i;
+/** Channels of the first file, by what the folder is like: it is read once. */
+const known = new Map<string, Pick<CacheFacts, 'voxelSizes' | 'channels'>>();
+
+const count = (n: number, one: string): string => `${String(n)} ${one}${n === 1 ? '' : 's'}`;
+
+/** What is in a folder of numbered `.vdb` files; why it cannot be read, in words, when it cannot. */
+export async function lookAtFolder(path: string, file: FileConvention): Promise<FolderCache | { readonly problem: string }> {
+  if (!isAbsolute(path)) return { problem: `${path} is no whole path: write it from the root of the disk on.` };
+  const names = await readdir(path).catch(() => null);
+  if (!names) return { problem: `There is no folder ${path} that can be read.` };
+  const series = new Map<string, Map<number, string>>();
+  for (const name of names) {
+    const [, stem, number] = NUMBERED.exec(name) ?? [];
+    if (stem === undefined || number === undefined) continue;
+    series.set(stem, (series.get(stem) ?? new Map<number, string>()).set(Number(number), name));
+  }
+  // The longest; of two as long the first by name.
+  const [longest] = [...series].sort(([a, x], [b, y]) => y.size - x.size || (a < b ? -1 : 1));
+  if (!longest) return { problem: `There are no numbered .vdb files in ${path}.` };
+  const numbered = longest[1];
+  const numbers = [...numbered.keys()].sort((a, b) => a - b);
+  const first = numbers[0] ?? 0;
+  const last = numbers[numbers.length - 1] ?? 0;
+  const every = Math.max(1, ...numbers.slice(1, 2).map((n) => n - first));
+  const frames = { first, last, every };
+  const gap = listFrames(frames).find((f) => !numbered.has(f));
+  if (gap !== undefined) return { problem: `In ${path} frame ${String(gap)} is missing, between ${String(first)} and ${String(last)}.` };
+  const extra = numbers.find((n) => (n - first) % every !== 0);
+  if (extra !== undefined) return { problem: `In ${path} frames are ${count(every, 'number')} apart, but for frame ${String(extra)}.` };
+  const files: Record<number, { file: string; bytes: number }> = {};
+  const hash = createHash('sha256');
+  for (const n of numbers) {
+    const name = numbered.get(n) ?? '';
+    const { size, mtimeMs } = await stat(join(path, name));
+    files[n] = { file: name, bytes: size };
+    hash.update(`${name} ${String(size)} ${String(mtimeMs)}\n`);
+  }
+  const key = hash.update(canonicalJson(file)).digest('hex');
+  try {
+    const inside = known.get(key) ?? (await inFirst(join(path, numbered.get(first) ?? ''), file));
+    known.set(key, inside);
+    return { key, gives: { output: 'vdb', ...inside, file, frames }, files };
+  } catch (error) {
+    if (!isRuddleError(error)) throw error;
+    return { problem: error.message };
+  }
+}
+
+/** Voxel size and channels of a file: no values are read. */
+async function inFirst(path: string, { metresPerUnit }: FileConvention): Promise<Pick<CacheFacts, 'voxelSizes' | 'channels'>> {
+  const { grids } = readVdb(await readFile(path), path, () => false);
+  const size = grids.find((g) => g.transform !== null)?.transform?.scale[0] ?? 1;
+  return { voxelSizes: [size * metresPerUnit], channels: grids.map((g) => channelName(g.name)) };
+}
+
+export const folderFacts = (found: Awaited<ReturnType<typeof lookAtFolder>>): FolderFacts =>
+  'problem' in found ? found : { key: found.key, gives: found.gives };
+
+/** The files of a folder that a pass reads. Throws `refused` when they are not those any more that it was planned with. */
+export async function filesOfFolder(path: string, key: string, file: FileConvention): Promise<PassInputFiles> {
+  const refuse = (message: string): RuddleError<'refused'> => new RuddleError('refused', message, { reason: 'input' });
+  const found = await lookAtFolder(path, file);
+  if ('problem' in found) throw refuse(found.problem);
+  if (found.key !== key) throw refuse(`The files in ${path} have changed since this run was started: start it anew.`);
+  const frames = Object.fromEntries(Object.entries(found.files).map(([frame, f]) => [frame, [{ ...f, checksum: null }]]));
+  return { folder: path, gives: found.gives, frames };
+}
