@@ -37,7 +37,21 @@ const at = (variant, more = '') => {
 };
 const coarse = shot.runs.find((r) => r.variantId === shot.variants.find((v) => v.name === 'Coarse').id && r.state === 'done');
 
+// The passes of the finer variant, each from its Test.
+const finer = shot.variants.find((w) => w.name === 'Finer');
+const json = { 'content-type': 'application/json' };
+for (const pass of finer.settings.passes) {
+  const body = JSON.stringify({ variantId: finer.id, rung: 'test', pass: pass.id });
+  await fetch(`${address}/api/runs`, { method: 'POST', headers: json, body });
+}
+for (;;) {
+  const { passRuns } = await (await fetch(`${address}/api/shots/kiln-stack`)).json();
+  if (passRuns.every((r) => r.state !== 'queued' && r.state !== 'running')) break;
+  await rest(500);
+}
+
 await theme('dark');
+await keep('bench-passes', `/bench/kiln-stack?variant=${finer.id}&pass=ash&frame=88`, 5000);
 await keep('shots', '/shots', 2500);
 await keep('clean-up', '/shots', 2500, async () => {
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Clean up').click());
