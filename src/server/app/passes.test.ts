@@ -191,6 +191,8 @@ describe('passes', () => {
   it('a Final of a pass stands on a Test when that is wanted, and on a certain run when it is pinned to it', async () => {
     const shot = await app.shots.add(puff([{ ...look, input: { rung: 'test' } }]));
     const run = await ended((await start(shot, 'look', 'final')).id);
+    // Of another rung it waits all the same.
+    expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
     const { runs } = await app.shots.get(shot.id);
     expect(runs).toMatchObject([{ rung: 'test' }]);
     const pinned = await app.shots.add(puff([{ ...look, input: { run: run.inputs[0]! } }]));

@@ -8,7 +8,7 @@ import { kernelDigests, kernelsVersion } from '#kernels';
 import type { PassInputFiles } from '#protocol';
 import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, passPlanOf, tables } from '#server/db';
+import { type Database, passPlanOf, patiently, tables } from '#server/db';
 import { type RunningRun, startPassRun, startRun } from '#server/engine';
 import { type Ending, cancelWaiting, claim, finish, goOn, putBack } from '#server/queue';
 import type { Costs } from './costs';
@@ -135,7 +135,7 @@ export class Runner {
     for (;;) {
       try {
         if (ending.error?.tag === 'disk-full') await this.#paused.pause(id);
-        else await finish(this.db, id, ending, Date.now());
+        else await patiently(() => finish(this.db, id, ending, Date.now()));
         return;
       } catch (error) {
         if (!isDiskFull(error) || this.#stopped) throw error;

@@ -8,7 +8,7 @@ import { type PassKind, type Plan, SOLVE, passOf } from '#core/shot';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
 import type { WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, keptPassPlan, keptPlan, passPlanOf, tables } from '#server/db';
+import { type Database, keptPassPlan, keptPlan, passPlanOf, patiently, tables } from '#server/db';
 import { codeVersion, partName, type StoredFrame, type StoredState } from '#server/engine';
 import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
@@ -285,7 +285,7 @@ export class RunStore {
       .select({ frame: f.frame })
       .from(f)
       .where(and(eq(f.runId, run.id), eq(f.frame, number)));
-    await this.db.batch([
+    const changes = [
       this.db
         .insert(f)
         .values({ runId: run.id, frame: number, ...row })
@@ -297,7 +297,9 @@ export class RunStore {
           .onConflictDoUpdate({ target: [written.runId, written.path], set: { bytes: w.bytes, checksum: w.checksum } }),
       ),
       ...states.flatMap((s) => this.#replaceStates(run.id, s)),
-    ]);
+    ] as const;
+    // The files are there: their rows are worth waiting for.
+    await patiently(() => this.db.batch(changes));
     await this.db.present();
     this.events.emit({
       kind: 'frame',

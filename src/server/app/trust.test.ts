@@ -1,3 +1,5 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -327,6 +329,42 @@ describe('planning', () => {
       tag: 'settings-invalid',
       message: expect.stringMatching(/sources\[0\]\.moves\.heat: has no number at frame 1: a division by zero/) as string,
     });
+  });
+});
+
+describe('what goes wrong beside a run', () => {
+  it('a database that another program holds for longer than it waits by itself: the run goes on when it is free', async () => {
+    const shot = await app.shots.add(small('Held', 10));
+    const run = await start(shot);
+    // From another process: in this one the lock could never be let go while it is waited for.
+    const script = `const { createClient } = require('@libsql/client');
+      const { pathToFileURL } = require('node:url');
+      (async () => {
+        const client = createClient({ url: pathToFileURL(process.argv[1]).href });
+        const t = await client.transaction('write');
+        console.log('held');
+        setTimeout(async () => { await t.rollback(); process.exit(0); }, 6500);
+      })();`;
+    const holder = spawn(process.execPath, ['-e', script, join(folder, 'ruddle.db')], { stdio: ['ignore', 'pipe', 'inherit'] });
+    await once(holder.stdout, 'data');
+    const done = await ended(run.id);
+    expect(done).toMatchObject({ state: 'done', framesDone: 10, error: null });
+    if (holder.exitCode === null) await once(holder, 'exit');
+    expect(holder.exitCode).toBe(0);
+  });
+
+  it('a clock that goes backwards: runs are computed in order, to their end, and what was said of them holds', async () => {
+    const before = Date.now();
+    let now = before;
+    vi.spyOn(Date, 'now').mockImplementation(() => (now -= 60_000));
+    const shot = await app.shots.add(small('Backwards'));
+    const [one, two] = [await start(shot), await start(shot)];
+    expect(await ended(one.id)).toMatchObject({ state: 'done', framesDone: 4 });
+    expect(await ended(two.id)).toMatchObject({ state: 'done', framesDone: 4, number: 2 });
+    const { frames } = await app.runs.detail(two.id);
+    for (const f of frames) expect(f.report.totalSeconds).toBeGreaterThan(0);
+    expect(await app.runs.verify(two.id)).toMatchObject({ damaged: [], missing: [] });
+    expect(now).toBeLessThan(before);
   });
 });
 
