@@ -104,7 +104,10 @@ describe('the command line', () => {
     const out = join(folder, 'run');
     const whole = ruddle('verify', out, '--json');
     expect(whole.status).toBe(0);
-    expect(JSON.parse(whole.stdout)).toMatchObject({ state: 'done', files: 24, damaged: [], missing: [] });
+    expect(JSON.parse(whole.stdout)).toMatchObject({ state: 'done', files: 24, damaged: [], missing: [], foreign: [] });
+    writeFileSync(join(out, 'previews', 'mine.txt'), 'a note');
+    expect(ruddle('verify', out).stdout).toMatch(/^foreign {2}previews\/mine\.txt$/m);
+    rmSync(join(out, 'previews', 'mine.txt'));
     expect(ruddle('verify', out).stdout).toMatch(/^Kiln stack, Finer: done, 8 frames, 24 files \(.*B\), all as they were written\.$/m);
     const path = join(out, 'solve.0003.vdb');
     const bytes = readFileSync(path);

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { formatBytes } from '#core/units';
-import { lookAtFile, readRunRecord } from '#server/cache';
+import { foreignIn, lookAtFile, readRunRecord } from '#server/cache';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 
@@ -10,7 +10,9 @@ const HELP = `Reads every file of a run and holds it against its checksum in run
 
 Usage: ruddle verify FOLDER [--json]
 
-  --json  { state, files, bytes, damaged: [names], missing: [names] }
+  --json  { state, files, bytes, damaged: [names], missing: [names], foreign: [names] }
+
+Foreign files lie in the folder and are none of the run's: they are named and change nothing.
 
 Ends with 0 when all files are as they were written, with 3 when some are damaged or missing.`;
 
@@ -29,16 +31,20 @@ export const verifyCommand: Command = {
     const record = await readRunRecord(folder);
     if (!record) throw new RuddleError('not-found', `${given} holds no run: there is no run.json that can be read.`, { what: given });
     const files = record.frames.flatMap((f) => f.files);
+    // Geometry of a bundle lies beside the frames; states of a run that goes on are its own too.
+    const others = await foreignIn(folder, new Set(files.map((f) => f.file)));
+    const foreign = others.filter((name) => !name.startsWith('geometry/') && !name.startsWith('states/'));
     const found = { damaged: [] as string[], missing: [] as string[] };
     for (const file of files) {
       const damage = await lookAtFile(folder, file);
       if (damage !== null) found[damage].push(file.file);
     }
     const bytes = files.reduce((n, f) => n + f.bytes, 0);
-    if (values.json) console.log(JSON.stringify({ state: record.state, files: files.length, bytes, ...found }));
+    if (values.json) console.log(JSON.stringify({ state: record.state, files: files.length, bytes, ...found, foreign }));
     else {
       for (const name of found.damaged) console.log(`damaged  ${name}`);
       for (const name of found.missing) console.log(`missing  ${name}`);
+      for (const name of foreign) console.log(`foreign  ${name}`);
       const frames = `${String(record.frames.length)} ${record.frames.length === 1 ? 'frame' : 'frames'}`;
       const lost = found.damaged.length + found.missing.length;
       const verdict = lost === 0 ? 'all as they were written' : `${String(lost)} of them not as they were written`;

@@ -178,6 +178,8 @@ export interface VerifiedDto {
   readonly files: number;
   readonly damaged: readonly number[];
   readonly missing: readonly number[];
+  /** Files in its folder that are none of its own. */
+  readonly foreign: readonly string[];
 }
 export interface RunDetailDto {
   readonly run: RunDto;

@@ -8,6 +8,7 @@ import { EventHub } from './events';
 import { GeometryStore } from './geometry';
 import { Imports } from './imports';
 import { clearLeftovers } from './leftovers';
+import { reconcile } from './reconcile';
 import { Runner } from './runner';
 import { ShotStore } from './shots';
 import { VariantStore } from './variants';
@@ -61,7 +62,8 @@ export async function openApp(config: Config): Promise<App> {
     await lock.release();
     throw error;
   }
-  app.found = await clearLeftovers(app.db, config.data, await recover(app.db, Date.now()));
+  const left = await clearLeftovers(app.db, config.data, await recover(app.db, Date.now()));
+  app.found = [...left, ...(await reconcile(app.db, config.data))];
   for (const text of app.found) console.log(text);
   // Runs wait for the calibration: beside them it would measure nothing.
   app.runner.waitFor(

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { and, eq, inArray } from 'drizzle-orm';
-import { frameFileName, lookAtFile, lookAtSize, type Damage, exists, type WrittenFile } from '#server/cache';
+import { foreignIn, frameFileName, lookAtFile, lookAtSize, type Damage, exists, type WrittenFile } from '#server/cache';
 import { type Database, tables } from '#server/db';
 
 type RunRow = typeof tables.runs.$inferSelect;
@@ -15,6 +15,8 @@ export interface Examined {
   readonly files: number;
   readonly damaged: readonly number[];
   readonly missing: readonly number[];
+  /** Files in its folder that are none of its own; nothing is done about them. */
+  readonly foreign: readonly string[];
 }
 
 /**
@@ -86,7 +88,15 @@ export class CacheHealth {
     }
     if (differing.length > 0) await this.changed(run.id);
     const listed = (kind: Damage): number[] => settled.filter((s) => s.after === kind).map((s) => s.frame);
-    return { files: of.length, damaged: listed('damaged'), missing: listed('missing') };
+    const own = new Set(of.map((f) => f.path));
+    const states = await this.db.select({ path: tables.states.path }).from(tables.states).where(eq(tables.states.runId, run.id));
+    for (const s of states) own.add(s.path);
+    return {
+      files: of.length,
+      damaged: listed('damaged'),
+      missing: listed('missing'),
+      foreign: whole ? await foreignIn(run.folder, own) : [],
+    };
   }
 
   async #mark(runId: string, list: readonly number[], damage: Damage | null): Promise<void> {

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
@@ -165,14 +165,17 @@ describe('damaged caches', () => {
     const flipped = Buffer.from(bytes);
     flipped[300]! ^= 4;
     writeFileSync(path, flipped);
-    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [3], missing: [] });
+    writeFileSync(join(run.folder, 'notes.txt'), 'mine');
+    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [3], missing: [], foreign: ['notes.txt'] });
+    expect(readFileSync(join(run.folder, 'notes.txt'), 'utf8')).toBe('mine');
+    rmSync(join(run.folder, 'notes.txt'));
     expect((await app.runs.get(run.id)).damagedFrames).toBe(1);
     // Its size is right: a glance does not clear what a checksum found.
     await app.close();
     app = await open();
     expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, 'damaged', null]);
     writeFileSync(path, bytes);
-    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [], missing: [] });
+    expect(await app.runs.verify(run.id)).toEqual({ files: 16, damaged: [], missing: [], foreign: [] });
     expect(damageOf((await app.runs.detail(run.id)).frames)).toEqual([null, null, null, null]);
   });
 
@@ -329,6 +332,33 @@ describe('planning', () => {
       tag: 'settings-invalid',
       message: expect.stringMatching(/sources\[0\]\.moves\.heat: has no number at frame 1: a division by zero/) as string,
     });
+  });
+});
+
+describe('the database and the disk', () => {
+  it('are held against each other at the start: what is gone can be repaired, what is of no run is named and left alone', async () => {
+    const run = await finished();
+    const kept = await finished();
+    await app.close();
+    rmSync(run.folder, { recursive: true });
+    const stranger = join(folder, 'caches', 'small-puff', 'run-0099-final');
+    mkdirSync(stranger);
+    app = await open();
+    expect(app.found).toEqual([
+      'Not on the disk any more: run 1 of small-puff. Their frames can be computed again with Repair.',
+      'Of no run, and left alone: caches/small-puff/run-0099-final.',
+    ]);
+    expect(await app.runs.get(run.id)).toMatchObject({ missingFrames: 4, framesDone: 4 });
+    expect(await app.runs.get(kept.id)).toMatchObject({ missingFrames: 0 });
+    expect(existsSync(stranger)).toBe(true);
+    await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', missingFrames: 0 });
+    expect(await app.runs.verify(run.id)).toMatchObject({ files: 16, damaged: [], missing: [] });
+    // Told once: the next start has nothing new to say of it.
+    await app.close();
+    rmSync(stranger, { recursive: true });
+    app = await open();
+    expect(app.found).toEqual([]);
   });
 });
 

@@ -18,6 +18,7 @@ export {
   type RunFrameRecord,
   type StoredReport,
   type WrittenFile,
+  foreignIn,
   readRunRecord,
   sweepRun,
   writeRunRecord,

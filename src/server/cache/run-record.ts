@@ -1,5 +1,5 @@
 import { readdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import type { ErrorData } from '#core/errors';
 import type { FrameReport } from '#core/gas';
 import type { AnyPlan, AnyReport } from '#core/passes';
@@ -75,4 +75,14 @@ export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promi
   const swept = all.filter((f) => OWN.test(f) && !keep.has(f));
   for (const f of swept) await rm(join(folder, f), { force: true });
   return swept;
+}
+
+/** Files in a run's folder that it did not write. */
+export async function foreignIn(folder: string, own: ReadonlySet<string>): Promise<string[]> {
+  const all = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
+  return all
+    .filter((e) => !e.isDirectory())
+    .map((e) => relative(folder, join(e.parentPath, e.name)))
+    .filter((name) => name !== RECORD && !own.has(name))
+    .sort();
 }

@@ -178,6 +178,21 @@ describe('carrying', () => {
     expect(young.filter((a) => a < 1 / 48).length / young.length).toBeCloseTo(0.5, 1);
   });
 
+  it('carries a newborn only for what is left of the frame', () => {
+    const wind = field(() => [12, 0, 0], [12, 0, 0]);
+    const f = flight(body({ perSecond: 48000 }));
+    f.begin(1, wind);
+    const before = f.cloud.count;
+    f.step(2, wind);
+    const { cloud } = f;
+    expect(cloud.count).toBeGreaterThan(before + 1500);
+    for (let n = before; n < cloud.count; n++) {
+      const [x, y, z, age] = [...cloud.places.subarray(4 * n, 4 * n + 4)] as [number, number, number, number];
+      // Back by its age it is where it was born: in the ball.
+      expect(Math.hypot(x - 12 * age - 1, y, z)).toBeLessThan(0.501);
+    }
+  });
+
   it('from a state it goes on with the same bits', () => {
     const b = body({ life: 0.3, perSecond: 240000 });
     const f = flight(b);

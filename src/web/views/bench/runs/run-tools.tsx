@@ -29,13 +29,14 @@ export function RunTools({ run, free }: { run: Omit<AnyRunDto, 'rung'>; free: ((
   const verify = (): void => {
     api
       .verify(run.id)
-      .then(({ files, damaged, missing }) => {
+      .then(({ files, damaged, missing, foreign }) => {
         const lost = damaged.length + missing.length;
+        const others = foreign.length === 0 ? '' : ` Not of this run: ${foreign.slice(0, 3).join(', ')}${foreign.length > 3 ? ' …' : ''}.`;
         say(
           lost > 0 ? 'error' : 'success',
           lost > 0
-            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.`
-            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.`,
+            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.${others}`
+            : `Run ${String(run.number)}: all ${String(files)} files are as they were written.${others}`,
         );
       })
       .catch(sayError);
