@@ -13,6 +13,7 @@ import {
   fromHalf,
   lz4Compress,
   lz4Decompress,
+  readFrameFile,
   readVdb,
   summarize,
   toHalf,
@@ -275,5 +276,40 @@ describe('building blocks', () => {
     expect(fromHalf(toHalf(1 + 3 * 2 ** -11))).toBe(1 + 2 ** -9);
     expect(fromHalf(toHalf(65520))).toBe(Infinity);
     expect(fromHalf(toHalf(2 ** -25))).toBe(0);
+  });
+
+  it.each([
+    ['y', 'full'],
+    ['z', 'full'],
+    ['z', 'half'],
+  ] as const)('a frame file read again is what was written: %s up, %s floats; colours are no directions', (upAxis, precision) => {
+    const o = { voxelSize: 0.2, metresPerUnit: 0.5, timeScale: 3, upAxis, precision, compression: 'blosc', uuid } as const;
+    const base = grid('density', 1, 3, 5);
+    const vel = { ...grid('vel', 3, 3, 6), background: [1, 0, -2] };
+    const colour = grid('colour', 3, 2, 7);
+    const read = readFrameFile(writeFrameFile([base, vel, colour], o), o);
+    expect(read.voxelSize).toBeCloseTo(0.2, 9);
+    expect(read.grids.map((g) => g.name)).toEqual(['density', 'vel', 'colour']);
+    for (const [n, wanted] of [base, vel, colour].entries()) {
+      const got = read.grids[n]!;
+      wanted.background.forEach((b, a) => expect(got.background[a]).toBeCloseTo(b, 5));
+      // Tiles are in the order of the file: by where they lie.
+      const at = (g: TileGrid, t: number): string => [...g.origins.subarray(3 * t, 3 * t + 3)].join();
+      const place = new Map(Array.from({ length: got.origins.length / 3 }, (_v, t) => [at(got, t), t]));
+      const c = wanted.components;
+      for (let t = 0; t < wanted.origins.length / 3; t++) {
+        const to = place.get(at(wanted, t))!;
+        expect([...got.masks.subarray(64 * to, 64 * to + 64)]).toEqual([...wanted.masks.subarray(64 * t, 64 * t + 64)]);
+        for (let m = 0; m < 512 * c; m++) {
+          const voxel = Math.floor(m / c);
+          if (!(wanted.masks[64 * t + (voxel >> 3)]! & (1 << (voxel & 7)))) continue;
+          expect(Math.abs(got.values[512 * c * to + m]! - wanted.values[512 * c * t + m]!)).toBeLessThan(
+            precision === 'full' ? 1e-5 : 4e-3,
+          );
+        }
+      }
+    }
+    // Only what is wanted is read.
+    expect(readFrameFile(writeFrameFile([base, vel], o), o, 'x', (name) => name === 'vel').grids.map((g) => g.name)).toEqual(['vel']);
   });
 });

@@ -57,7 +57,6 @@ export interface PassPlan<Kind extends string = string, Body = unknown> {
 export interface ResolveContext {
   readonly shot: ShotFields;
   readonly settings: Settings;
-  readonly rung: Rung;
   readonly input: CacheFacts;
 }
 
@@ -86,8 +85,6 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly accepts: readonly CacheFacts['output'][];
   /** Channels that what it reads must have. */
   readonly needs: readonly string[];
-  /** What its work is counted in, as shown: "voxels read". */
-  readonly unit: string;
   /** Throws `settings-invalid` when it cannot be. */
   readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
   /** Fingerprints of the imported geometry that it needs. */

@@ -153,7 +153,7 @@ export class Chain {
       );
     }
     try {
-      const { body, frames, gives } = definition.resolve({ shot: this.shot, settings: this.settings, rung, input: facts }, entry.settings);
+      const { body, frames, gives } = definition.resolve({ shot: this.shot, settings: this.settings, input: facts }, entry.settings);
       const plan: AnyPlan = {
         pass: entry.kind,
         rung,

@@ -56,7 +56,6 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
   const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
     passWorkerOf(plan.pass)({
       plan,
-      voxelSizes: start.input.gives.voxelSizes,
       read: readerOf(start.input),
       forms: formsOf(readGeometries(start.geometry)),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),

@@ -6,8 +6,6 @@ import type { Clock, KernelTeam } from '#core/grid';
 /** What a pass is given to work with. Nothing of the machine is known here but its clock and its threads. */
 export interface PassJob<Body> {
   readonly plan: PassPlan<string, Body>;
-  /** Voxel sizes of the parts of what it reads. */
-  readonly voxelSizes: readonly number[];
   /** A frame of what it reads, part by part; only the channels that are wanted. Throws when a file is damaged. */
   readonly read: (frame: number, wanted?: (channel: string) => boolean) => readonly FrameGrids[];
   readonly forms: FormMaker;

@@ -36,7 +36,6 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
   order: 'sequential',
   accepts: ['vdb'],
   needs: ['vel'],
-  unit: 'particles and voxels read',
   resolve: ({ shot, settings, input }, { source, ...own }) => {
     const sources = settings.sources.filter((s) => !s.hidden && (source === null || s.name === source));
     if (sources.length === 0) {

@@ -25,7 +25,6 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
   order: 'any',
   accepts: ['vdb'],
   needs: [],
-  unit: 'voxels read',
   resolve: ({ input }, own) => {
     const channels = CHANNELS.filter((c) => own[c]);
     const { voxelFactor: factor, crop, cutOff, everyNth, precision, compression } = own;

@@ -33,7 +33,6 @@ export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, Stills
   order: 'any',
   accepts: ['vdb'],
   needs: ['density'],
-  unit: 'samples',
   resolve: ({ shot, settings, input }, { camera: name, width, extinction, emission, step }) => {
     const saved = name === null ? null : shot.cameras.find((c) => c.name === name);
     if (saved === undefined) {

@@ -73,6 +73,17 @@ describe("a pass's sheet", () => {
     expect(sheet().passes[1]).toMatchObject({ settings: { source: null } });
   });
 
+  it('reads a folder instead, and a pass again', async () => {
+    await sheetOf();
+    await choose('Reads', /A folder of \.vdb files/);
+    await page.getByRole('textbox', { name: 'Folder of the files' }).fill('/caches/cloud');
+    await userEvent.keyboard('{Enter}');
+    expect(sheet().passes[0]!.input).toMatchObject({ folder: '/caches/cloud', run: null });
+    await expect.element(page.getByRole('combobox', { name: 'Run' })).not.toBeInTheDocument();
+    await choose('Reads', /^Solve$/);
+    expect(sheet().passes[0]!.input).toEqual({ pass: 'solve', rung: 'same', run: null, folder: null });
+  });
+
   it('is renamed, switched off, and taken out', async () => {
     await sheetOf();
     await page.getByRole('textbox', { name: 'Name of the pass' }).fill('Handover');
