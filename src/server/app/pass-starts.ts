@@ -1,5 +1,6 @@
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
+import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import { type CachedRung, Chain, type ResolvedEntry } from '#core/passes';
 import { SOLVE, type Settings, type ShotFields, runKey } from '#core/shot';
@@ -21,7 +22,9 @@ export interface PassToStart {
   readonly pass: string;
   /** Changes that belong to the first run that is made. */
   readonly before: readonly BatchItem<'sqlite'>[];
-  /** Throws when a run would break a budget, or cannot be. */
+  /** Throws when what is predicted would break a budget. */
+  readonly mayCost: (prediction: Prediction) => Promise<void>;
+  /** Throws when a solve would break a budget, or cannot be. */
   readonly mayStart: (run: Awaited<ReturnType<Costs['plan']>>) => Promise<void>;
 }
 
@@ -68,6 +71,7 @@ export class PassStarter {
     const elements = above === null ? new Map<number, number>() : await elementsOf(this.db, await this.runs.row(above));
     const prediction = elements.size > 0 ? passPrediction(plan, elements, await passRates(this.db), this.config.threads) : null;
     const { shot, variantId } = start;
+    if (prediction) await start.mayCost(prediction);
     return await this.runs.create({
       shot,
       variantId,

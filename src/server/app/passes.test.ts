@@ -240,6 +240,17 @@ describe('passes', () => {
     expect((await ended((await start(other, 'look')).id)).key).not.toBe(run.key);
   });
 
+  it('a pass that would break a budget is refused until that is agreed to', async () => {
+    const swarm = { ...sparks, settings: { perSecond: 400_000, life: 1 } };
+    const shot = await app.shots.add(puff([swarm]));
+    await ended((await start(shot, 'solve')).id);
+    await app.shots.setFields(shot.id, { ...shot.fields, budgets: { ...shot.fields.budgets, disk: 1e6 } }, shot.revision);
+    await expect(start(shot, 'sparks')).rejects.toMatchObject({ tag: 'over-budget', fields: { what: ['disk'] } });
+    expect((await app.shots.get(shot.id)).passRuns).toEqual([]);
+    const run = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass: 'sparks', overBudget: true });
+    expect(await ended(run.id)).toMatchObject({ state: 'done' });
+  });
+
   it('a pass that cannot be says why, and nothing is queued', async () => {
     const shot = await app.shots.add(puff([sparks], { keep: { vel: false } }));
     await expect(start(shot, 'sparks')).rejects.toMatchObject({

@@ -276,11 +276,14 @@ export class ShotStore {
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
+    const mayCost = async (prediction: Prediction): Promise<void> => {
+      if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
+    };
     const mayStart = async ({ plan, prediction }: Awaited<ReturnType<Costs['plan']>>): Promise<void> => {
       // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
       await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
       // What cannot be comes before what may not be.
-      if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
+      await mayCost(prediction);
     };
     const what = { id: shot.id, slug: shot.slug, fields };
     let run: AnyRunDto;
@@ -302,7 +305,7 @@ export class ShotStore {
       });
     } else {
       const { id: used, changes } = await this.#freeze(variant, draft);
-      run = await this.#passes.start({ shot: what, settings, variantId: used, rung, pass, before: changes, mayStart });
+      run = await this.#passes.start({ shot: what, settings, variantId: used, rung, pass, before: changes, mayCost, mayStart });
     }
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import type { DetailedPrediction } from '#core/cost';
 import { makePrediction, makeRun, makeShot } from '#testing/values';
-import { useSheet } from '#web/state';
+import { type PassState, useSheet } from '#web/state';
 import { serve } from '#web/testing';
 import { notice, showOnBench } from '../for-tests';
 import { useStarter } from './start-run';
@@ -28,11 +28,12 @@ const taking = (seconds: number): DetailedPrediction => ({
   ...makePrediction({ time: { low: seconds * 0.7, likely: seconds, high: seconds * 1.5 } }),
   frames: [],
 });
-const bench = (seconds: number, spent = { seconds: 0, bytes: 0 }, budgets = {}) =>
+const bench = (seconds: number, spent = { seconds: 0, bytes: 0 }, budgets = {}, on: { readonly pass?: PassState } = {}) =>
   showOnBench(<Buttons />, {
     predicted: { test: taking(seconds / 10), final: taking(seconds) },
     spent,
     shot: makeShot({ fields: { budgets } }),
+    ...on,
   });
 const press = (name: string): Promise<void> => page.getByRole('button', { name, exact: true }).click();
 const dialog = page.getByRole('dialog');
@@ -72,6 +73,38 @@ describe('starting a run', () => {
     await press('test');
     await expect.element(dialog).toHaveTextContent('This Test would break a budget');
     expect(asked).toEqual([]);
+  });
+
+  it('of a pass: what the server refuses for its budget is asked about, with what the pass would cost', async () => {
+    const pass = {
+      id: 'ash',
+      kind: 'particles',
+      name: 'Ash',
+      enabled: true,
+      run: null,
+      state: 'missing',
+      because: null,
+      problem: null,
+      test: { seconds: 90, bytes: 3e9, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true },
+      final: null,
+    } as const;
+    const asked = serve({
+      'POST /runs': ({ body }: { body: { overBudget: boolean } }) => {
+        if (body.overBudget) return makeRun({ id: 'run-9', number: 9 });
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        throw { tag: 'over-budget', message: 'It would break the budget of disk.', fields: { what: ['disk'] }, cause: null };
+      },
+    });
+    await bench(60, undefined, undefined, { pass });
+    await press('test');
+    await expect.element(dialog).toHaveTextContent(/This Test of Ash would break a budget.*Disk\s*3 GB/);
+    await press('Start anyway');
+    await expect
+      .poll(() => asked.map((a) => a.body))
+      .toEqual([
+        { variantId: 'variant-1', rung: 'test', overBudget: false, pass: 'ash' },
+        { variantId: 'variant-1', rung: 'test', overBudget: true, pass: 'ash' },
+      ]);
   });
 
   it('that takes long is asked about, and a Cancel starts nothing', async () => {

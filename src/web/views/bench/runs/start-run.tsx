@@ -75,13 +75,16 @@ export function useStarter(): Starter {
 /** What it will cost, what it would break, and what could be done instead. */
 function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: () => void; onStart: () => void }): ReactElement {
   const c = useColours();
-  const { predicted, spent } = useBench();
+  const { pass, predicted, spent } = useBench();
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
-  const p = predicted[rung];
-  const breaks = findAll({ shot: fields, settings, plan: resolvePlan(fields, settings, rung), reports: [], prediction: p, spent }).filter(
+  const p = pass ? null : predicted[rung];
+  const own = pass?.[rung] ?? null;
+  const found = findAll({ shot: fields, settings, plan: resolvePlan(fields, settings, rung), reports: [], prediction: p, spent }).filter(
     (f) => f.id.startsWith('budget'),
   );
+  // What the server said of a pass is about the pass.
+  const breaks = pass ? [] : found;
   const row = (name: string, value: string, note: string): ReactElement => (
     <>
       <span>{name}</span>
@@ -92,9 +95,17 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm">
       <DialogTitle sx={{ fontSize: 16 }}>
-        {breaks.length > 0 ? `This ${rungTitle[rung]} would break a budget` : `Start a long ${rungTitle[rung]}?`}
+        {pass || breaks.length > 0
+          ? `This ${rungTitle[rung]}${pass ? ` of ${pass.name}` : ''} would break a budget`
+          : `Start a long ${rungTitle[rung]}?`}
       </DialogTitle>
       <DialogContent>
+        {own && (
+          <Box sx={{ display: 'grid', gridTemplateColumns: 'auto auto 1fr', columnGap: 2, rowGap: 0.5, mb: 2 }}>
+            {row('Time', formatSeconds(own.seconds), `of ${formatSeconds(fields.budgets.time)}; ${formatSeconds(spent.seconds)} are spent`)}
+            {row('Disk', formatBytes(own.bytes), `of ${formatBytes(fields.budgets.disk)}; ${formatBytes(spent.bytes)} are taken`)}
+          </Box>
+        )}
         {p && (
           <Box sx={{ display: 'grid', gridTemplateColumns: 'auto auto 1fr', columnGap: 2, rowGap: 0.5, mb: 2 }}>
             {p.time &&
@@ -116,7 +127,7 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
           Cancel
         </Button>
         <Button variant="contained" onClick={onStart}>
-          {breaks.length > 0 ? 'Start anyway' : 'Start'}
+          {pass || breaks.length > 0 ? 'Start anyway' : 'Start'}
         </Button>
       </DialogActions>
     </Dialog>
