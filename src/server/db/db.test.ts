@@ -2,6 +2,8 @@ import { spawn } from 'node:child_process';
 import { mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { createClient } from '@libsql/client';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { makeShot } from '#testing/values';
@@ -74,6 +76,48 @@ describe('the database', () => {
     opened.push(reader);
     expect(await reader.select().from(tables.shots)).toHaveLength(1);
     await expect(reader.update(tables.shots).set({ slug: 'y' })).rejects.toThrow();
+  });
+
+  it('has its settings however many operations meet', async () => {
+    const db = await open();
+    const on = await Promise.all(Array.from({ length: 8 }, async () => await db.run(sql`pragma foreign_keys`)));
+    expect(on.map((r) => r.rows[0]!['foreign_keys'])).toEqual(Array<number>(8).fill(1));
+  });
+
+  it('that another program holds is waited for without holding up anything else, and written to as soon as it is free', async () => {
+    const db = await open();
+    await withShot(db);
+    // Several times: what a refused write leaves behind must not stand in the way of the next one.
+    for (const slug of ['one', 'two', 'three', 'four']) {
+      const holder = createClient({ url: pathToFileURL(file()).href });
+      const held = await holder.transaction('write');
+      const writes = [
+        db.update(tables.shots).set({ slug }).where(eq(tables.shots.id, 's')),
+        db.batch([db.update(tables.shots).set({ updatedAt: 7 }), db.update(tables.variants).set({ name: slug })]),
+      ];
+      const written = Promise.all(writes).then(() => performance.now());
+      const before = performance.now();
+      await new Promise((resolve) => setTimeout(resolve, 600));
+      expect(performance.now() - before).toBeLessThan(1500);
+      expect(await db.select({ slug: tables.shots.slug }).from(tables.shots)).not.toEqual([{ slug }]);
+      await held.rollback();
+      holder.close();
+      const free = performance.now();
+      expect((await written) - free).toBeLessThan(3000);
+      expect((await db.select().from(tables.shots))[0]).toMatchObject({ slug, updatedAt: 7 });
+      expect((await db.run(sql`pragma foreign_keys`)).rows[0]!['foreign_keys']).toBe(1);
+    }
+  });
+
+  it('that stays held is said to be: nothing of it is written later', async () => {
+    const db = await open();
+    await withShot(db);
+    const holder = createClient({ url: pathToFileURL(file()).href });
+    const held = await holder.transaction('write');
+    await expect(db.update(tables.shots).set({ slug: 'late' })).rejects.toThrow();
+    await held.rollback();
+    holder.close();
+    expect((await db.select().from(tables.shots))[0]!.slug).toBe('s');
   });
 
   it('says that its file is gone, or is another one', async () => {

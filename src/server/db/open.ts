@@ -1,10 +1,10 @@
 import { mkdir, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { type Client, createClient } from '@libsql/client';
+import type { Client } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
 import { RuddleError } from '#core/errors';
+import { connect } from './connect';
 import * as schema from './schema';
 
 export type Database = LibSQLDatabase<typeof schema> & {
@@ -39,15 +39,11 @@ async function withFile(client: Client, file: string): Promise<Database> {
 
 /**
  * Opens (or creates) the database and brings it up to date with the numbered migrations in `drizzle/`. Changes that belong together go through `batch`:
- * one transaction on this one connection (`transaction` would open another one, without these settings).
+ * one transaction on the one connection (`transaction` would hold it over other operations).
  */
 export async function openDatabase(file: string, root: string): Promise<Database> {
   await mkdir(dirname(file), { recursive: true });
-  const client = createClient({ url: pathToFileURL(file).href });
-  await client.execute('PRAGMA journal_mode = WAL');
-  await client.execute('PRAGMA synchronous = NORMAL');
-  await client.execute('PRAGMA busy_timeout = 5000');
-  await client.execute('PRAGMA foreign_keys = ON');
+  const client = await connect(file, ['journal_mode = WAL', 'synchronous = NORMAL', 'foreign_keys = ON']);
   const db = await withFile(client, file);
   await migrate(db, { migrationsFolder: join(root, 'drizzle') });
   return db;
@@ -55,8 +51,5 @@ export async function openDatabase(file: string, root: string): Promise<Database
 
 /** A second connection to a database that is open: it reads and never writes. */
 export async function readDatabase(file: string): Promise<Database> {
-  const client = createClient({ url: pathToFileURL(file).href });
-  await client.execute('PRAGMA busy_timeout = 5000');
-  await client.execute('PRAGMA query_only = ON');
-  return await withFile(client, file);
+  return await withFile(await connect(file, ['query_only = ON']), file);
 }

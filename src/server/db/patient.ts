@@ -1,7 +1,7 @@
 /** Between two tries, milliseconds. */
 const AGAIN = 250;
 
-/** Whether another program holds the database just now: its own waiting (`busy_timeout`) was not enough. */
+/** Whether another program holds the database just now. */
 export const isBusy = (error: unknown): boolean => {
   if (!(error instanceof Error)) return false;
   const code = 'code' in error ? String(error.code) : '';
