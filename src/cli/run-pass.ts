@@ -1,12 +1,12 @@
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type FolderFacts, type ResolvedEntry, factsOfSolve } from '#core/passes';
+import { type CachedRung, Chain, type ResolvedEntry, factsOfSolve } from '#core/passes';
 import { listFrames } from '#core/pass';
 import { SOLVE, type ShotFile, type VariantFile, planToRun, runKey } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
-import { DiskGuard, type RunRecord, filesOfFolder, folderFacts, lookAtFile, lookAtFolder, readRunRecord } from '#server/cache';
+import { DiskGuard, type RunRecord, filesOfFolder, lookAtFile, lookAtFolders, readRunRecord } from '#server/cache';
 import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
 
 export interface PassRun {
@@ -27,12 +27,8 @@ type Planned = Extract<ResolvedEntry, { problem: null }>;
 
 /** The chain of a variant, with the folders that its passes read. Runs of a server are none here. */
 export async function chainOf(shot: ShotFile, { settings }: VariantFile): Promise<Chain> {
-  const { metresPerUnit, timeScale } = shot;
-  const file = { metresPerUnit, timeScale, upAxis: settings.scale.upAxis };
-  const paths = settings.passes.flatMap((p) => (p.input.folder === null ? [] : [p.input.folder]));
-  const found = new Map<string, FolderFacts>();
-  for (const path of paths) found.set(path, folderFacts(await lookAtFolder(path, file)));
-  return new Chain(shot, settings, kernelDigests, { run: () => null, folder: (path) => found.get(path) ?? null });
+  const folders = await lookAtFolders([settings], shot);
+  return new Chain(shot, settings, kernelDigests, { run: () => null, folder: (path) => folders[path] ?? null });
 }
 
 function planned(entry: ResolvedEntry): Planned {

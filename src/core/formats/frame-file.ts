@@ -23,7 +23,6 @@ const ALIASES: Readonly<Record<string, string>> = {
   flames: 'flame',
   fire: 'flame',
   smoke: 'density',
-  Cd: 'colour',
   color: 'colour',
 };
 export const channelName = (name: string): string => ALIASES[name] ?? name;

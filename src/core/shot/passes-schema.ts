@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { choice, flag, integer, number, optional } from './fields';
+import { boxSchema, fileFields } from './parts';
 
 // Passes that follow the gas solve. Their settings are checked here, with everything else of a shot: one schema for files, drafts and edits.
 
@@ -30,9 +31,6 @@ const passInputSchema = z.strictObject({
 });
 export type PassInput = z.output<typeof passInputSchema>;
 
-const corner = (title: string): z.ZodType<[number, number, number]> =>
-  z.tuple([z.number(), z.number(), z.number()]).meta({ title, help: 'Of the crop box.', unit: 'metre', step: 0.5 });
-
 export const resampleSettingsSchema = z
   .strictObject({
     voxelFactor: number(2, {
@@ -43,11 +41,7 @@ export const resampleSettingsSchema = z
       step: 1.1,
       ratio: true,
     }),
-    crop: z
-      .strictObject({ min: corner('Lowest corner'), max: corner('Highest corner') })
-      .refine((b) => b.min.every((v, n) => v < (b.max[n] ?? 0)), {
-        error: 'the lowest corner must lie below the highest one on every axis',
-      })
+    crop: boxSchema('crop box')
       .nullable()
       .default(null)
       .meta({ title: 'Crop box', help: 'Only what lies in it is kept.', none: 'all of it' }),
@@ -72,16 +66,7 @@ export const resampleSettingsSchema = z
     colour: flag(true, { title: 'Colour', help: 'Kept, when what it reads has it.' }),
     uvw: flag(false, { title: 'Texture coordinates', help: 'Kept, when what it reads has them.' }),
     vel: flag(true, { title: 'Velocity', help: 'Kept, when what it reads has it; three times the size of a scalar.' }),
-    precision: choice(
-      'half',
-      { half: 'Half floats', full: 'Full floats' },
-      { title: 'Precision', help: 'Half floats are half the disk and enough for rendering.' },
-    ),
-    compression: choice(
-      'blosc',
-      { blosc: 'Blosc/LZ4', zip: 'Zip', none: 'None' },
-      { title: 'Compression', help: 'Blosc/LZ4 is quick; zip is a little smaller and three times slower.' },
-    ),
+    ...fileFields(),
   })
   .refine((s) => s.density || s.temperature || s.flame || s.fuel || s.colour || s.uvw || s.vel, {
     path: ['density'],

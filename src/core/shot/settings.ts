@@ -4,6 +4,7 @@ import { solidSchema, sourceSchema, type shapeSchema } from './items';
 import { matterSchema } from './matter';
 import { followedBy } from './moves-schema';
 import { choice, flag, integer, number, optional } from './fields';
+import { boxSchema, fileFields } from './parts';
 import { passesSchema } from './passes-schema';
 
 const wall = (title: string): ReturnType<typeof choice<{ open: string; closed: string }>> =>
@@ -13,23 +14,12 @@ const wall = (title: string): ReturnType<typeof choice<{ open: string; closed: s
     { title, help: 'Open: matter leaves there. Closed: a solid wall, at the limit box itself.' },
   );
 
-const boxSchema = z
-  .strictObject({
-    min: z
-      .tuple([z.number(), z.number(), z.number()])
-      .meta({ title: 'Lowest corner', help: 'Of the limit box.', unit: 'metre', step: 0.5 }),
-    max: z
-      .tuple([z.number(), z.number(), z.number()])
-      .meta({ title: 'Highest corner', help: 'Of the limit box.', unit: 'metre', step: 0.5 }),
-  })
-  .refine((b) => b.min.every((v, n) => v < (b.max[n] ?? 0)), {
-    error: 'the lowest corner must lie below the highest one on every axis',
-  });
+const limitBox = boxSchema('limit box');
 
 /** Bounds of their own for what lies far from the rest. */
 export const besideSchema = z.strictObject({
   name: z.string().trim().min(1).max(60).default('Bounds').meta({ title: 'Name', help: 'Yours; changes no result.' }),
-  limit: boxSchema.meta({ title: 'Limit box', help: 'Outermost box of these bounds; its walls are those of the shot.' }),
+  limit: limitBox.meta({ title: 'Limit box', help: 'Outermost box of these bounds; its walls are those of the shot.' }),
   voxelSize: optional(null, {
     title: 'Own voxel size',
     help: 'Finer for what is near, coarser for what is far.',
@@ -156,7 +146,7 @@ export const settingsSchema = z
           step: 1.5,
           ratio: true,
         }),
-        limit: boxSchema.nullable().default(null).meta({
+        limit: limitBox.nullable().default(null).meta({
           title: 'Limit box',
           help: 'Outermost box of the computation; carries the six walls.',
           none: 'around sources and solids',
@@ -195,16 +185,7 @@ export const settingsSchema = z
           title: 'Velocity',
           help: 'Written to the cache; three times the size of a scalar. Needed for motion blur and by later passes.',
         }),
-        precision: choice(
-          'half',
-          { half: 'Half floats', full: 'Full floats' },
-          { title: 'Precision', help: 'Half floats are half the disk and enough for rendering.' },
-        ),
-        compression: choice(
-          'blosc',
-          { blosc: 'Blosc/LZ4', zip: 'Zip', none: 'None' },
-          { title: 'Compression', help: 'Blosc/LZ4 is quick; zip is a little smaller and three times slower.' },
-        ),
+        ...fileFields(),
         preRoll: flag(false, { title: 'Pre-roll frames', help: 'Written too. They are computed and counted either way.' }),
       })
       .refine((k) => k.density || k.temperature || k.vel, { path: ['density'], error: 'at least one channel must be kept' })

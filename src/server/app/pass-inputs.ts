@@ -1,10 +1,10 @@
 import { and, asc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
-import { type CacheFacts, type FileConvention, listFrames } from '#core/pass';
-import { type AnyPlan, type FolderFacts, type Outside, type PinnedRun, factsOfSolve } from '#core/passes';
+import { type CacheFacts, listFrames } from '#core/pass';
+import { type AnyPlan, type Outside, type PinnedRun, factsOfSolve } from '#core/passes';
 import { SOLVE, type Settings, type ShotFields } from '#core/shot';
 import type { InputFile, PassInputFiles } from '#protocol';
-import { folderFacts, lookAtFolder } from '#server/cache';
+import { lookAtFolders } from '#server/cache';
 import { type Database, passPlanOf, tables } from '#server/db';
 import { partName } from '#server/engine';
 import type { RunRow } from './run-dtos';
@@ -15,24 +15,8 @@ export const givesOf = (row: RunRow): CacheFacts => (row.kind === SOLVE ? factsO
 /** Runs and folders that passes of a shot speak of. */
 export async function outsideOf(db: Database, shotId: string, settings: readonly Settings[], shot: ShotFields): Promise<Outside> {
   const run = await pinnedRuns(db, shotId);
-  const folders = await foldersOf(settings, shot);
+  const folders = await lookAtFolders(settings, shot);
   return { run, folder: (path) => folders[path] ?? null };
-}
-
-/** How the files of a shot's folders are read: as its own are written. */
-export const conventionOf = ({ metresPerUnit, timeScale }: ShotFields, { scale }: Settings): FileConvention => ({
-  metresPerUnit,
-  timeScale,
-  upAxis: scale.upAxis,
-});
-
-/** What the folders that sheets speak of hold, by path. */
-export async function foldersOf(settings: readonly Settings[], shot: ShotFields): Promise<Record<string, FolderFacts>> {
-  const found: Record<string, FolderFacts> = {};
-  for (const s of settings)
-    for (const { input } of s.passes)
-      if (input.folder !== null) found[input.folder] ??= folderFacts(await lookAtFolder(input.folder, conventionOf(shot, s)));
-  return found;
 }
 
 /** Runs of a shot that passes are pinned to, by id; those that cannot be read are left out. */

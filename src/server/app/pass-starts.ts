@@ -28,7 +28,7 @@ export interface PassToStart {
   readonly mayStart: (run: Awaited<ReturnType<Costs['plan']>>) => Promise<void>;
 }
 
-/** Starts passes, with what they read first. */
+/** Starts the solve, or a pass with what it reads first. */
 export class PassStarter {
   constructor(
     private readonly db: Database,
@@ -40,15 +40,16 @@ export class PassStarter {
   /** Queues a run of a pass, after runs of whatever it reads that is not there. Throws `refused` when it cannot be planned, with the reason. */
   async start(start: PassToStart): Promise<AnyRunDto> {
     const { shot, settings, rung, pass } = start;
-    const chain = new Chain(shot.fields, settings, kernelDigests, await outsideOf(this.db, shot.id, [settings], shot.fields));
-    // Nothing is queued when something further up cannot be.
-    planned(chain.entry(pass, rung));
     let { before } = start;
     const take = (): readonly BatchItem<'sqlite'>[] => {
       const own = before;
       before = [];
       return own;
     };
+    if (pass === SOLVE) return await this.#solve(start, rung, take, true);
+    const chain = new Chain(shot.fields, settings, kernelDigests, await outsideOf(this.db, shot.id, [settings], shot.fields));
+    // Nothing is queued when something further up cannot be.
+    planned(chain.entry(pass, rung));
     return await this.#ensure(start, chain, pass, rung, take, true);
   }
 
@@ -61,7 +62,7 @@ export class PassStarter {
     before: () => readonly BatchItem<'sqlite'>[],
     anew: boolean,
   ): Promise<AnyRunDto> {
-    if (id === SOLVE) return await this.#solve(start, rung, before);
+    if (id === SOLVE) return await this.#solve(start, rung, before, anew);
     const { plan, key, input } = planned(chain.entry(id, rung));
     const known = anew ? null : await this.#usable(start.shot.id, key);
     if (known) return await this.runs.get(known.id);
@@ -84,11 +85,11 @@ export class PassStarter {
     });
   }
 
-  async #solve(start: PassToStart, rung: CachedRung, before: () => readonly BatchItem<'sqlite'>[]): Promise<AnyRunDto> {
+  async #solve(start: PassToStart, rung: CachedRung, before: () => readonly BatchItem<'sqlite'>[], anew: boolean): Promise<AnyRunDto> {
     const { shot, settings, variantId, mayStart } = start;
     const planned = await this.costs.plan(shot.id, shot.fields, settings, rung);
     const key = runKey(planned.plan, kernelDigests.gas);
-    const known = await this.#usable(shot.id, key);
+    const known = anew ? null : await this.#usable(shot.id, key);
     if (known) return await this.runs.get(known.id);
     await mayStart(planned);
     const { plan, prediction } = planned;

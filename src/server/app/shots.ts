@@ -11,19 +11,17 @@ import {
   SHOT_VERSION,
   SOLVE,
   parseWith,
-  runKey,
   shotFileSchema,
   variantName,
 } from '#core/shot';
-import { kernelsVersion } from '#kernels';
 import type { AnyRunDto, BrokenRowDto, DraftDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import { lookAtFolders } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, type Kept, keptFields, keptSettings, tables } from '#server/db';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
 import { passRates } from './pass-costs';
-import { foldersOf } from './pass-inputs';
 import { PassStarter } from './pass-starts';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
@@ -43,7 +41,7 @@ export class ShotStore {
   constructor(
     private readonly db: Database,
     private readonly runs: RunStore,
-    private readonly costs: Costs,
+    costs: Costs,
     private readonly events: EventHub,
     config: Config,
   ) {
@@ -140,7 +138,7 @@ export class ShotStore {
       })),
       runs,
       passRuns,
-      folders: await foldersOf(sheets, fields),
+      folders: await lookAtFolders(sheets, fields),
       rates: await passRates(this.db),
       broken: [
         ...rows.flatMap(({ variants: v, drafts: d }) => [
@@ -285,28 +283,9 @@ export class ShotStore {
       // What cannot be comes before what may not be.
       await mayCost(prediction);
     };
-    const what = { id: shot.id, slug: shot.slug, fields };
-    let run: AnyRunDto;
-    if (pass === SOLVE) {
-      const planned = await this.costs.plan(shot.id, fields, settings, rung);
-      await mayStart(planned);
-      const { plan, prediction } = planned;
-      const { id: used, changes } = await this.#freeze(variant, draft);
-      const key = runKey(plan, kernelsVersion);
-      run = await this.runs.create({
-        shot,
-        variantId: used,
-        rung,
-        pass: { id: SOLVE, plan },
-        key,
-        inputs: {},
-        prediction,
-        before: changes,
-      });
-    } else {
-      const { id: used, changes } = await this.#freeze(variant, draft);
-      run = await this.#passes.start({ shot: what, settings, variantId: used, rung, pass, before: changes, mayCost, mayStart });
-    }
+    const { id: used, changes } = await this.#freeze(variant, draft);
+    const of = { id: shot.id, slug: shot.slug, fields };
+    const run = await this.#passes.start({ shot: of, settings, variantId: used, rung, pass, before: changes, mayCost, mayStart });
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;

@@ -5,11 +5,11 @@ import { RuddleError, isRuddleError } from '#core/errors';
 import { channelName, readVdb } from '#core/formats';
 import { type CacheFacts, type FileConvention, listFrames } from '#core/pass';
 import type { FolderFacts } from '#core/passes';
-import { canonicalJson } from '#core/shot';
+import { type Settings, type ShotFields, canonicalJson } from '#core/shot';
 import type { PassInputFiles } from '#protocol';
 
 /** Numbered files of a folder that a pass reads. */
-export interface FolderCache {
+interface FolderCache {
   readonly key: string;
   readonly gives: CacheFacts;
   /** Name and size of each frame's file. */
@@ -23,7 +23,7 @@ const known = new Map<string, Pick<CacheFacts, 'voxelSizes' | 'channels'>>();
 const count = (n: number, one: string): string => `${String(n)} ${one}${n === 1 ? '' : 's'}`;
 
 /** What is in a folder of numbered `.vdb` files; why it cannot be read, in words, when it cannot. */
-export async function lookAtFolder(path: string, file: FileConvention): Promise<FolderCache | { readonly problem: string }> {
+async function lookAtFolder(path: string, file: FileConvention): Promise<FolderCache | { readonly problem: string }> {
   if (!isAbsolute(path)) return { problem: `${path} is no whole path: write it from the root of the disk on.` };
   const names = await readdir(path).catch(() => null);
   if (!names) return { problem: `There is no folder ${path} that can be read.` };
@@ -72,8 +72,20 @@ async function inFirst(path: string, { metresPerUnit }: FileConvention): Promise
   return { voxelSizes: [size * metresPerUnit], channels: grids.map((g) => channelName(g.name)) };
 }
 
-export const folderFacts = (found: Awaited<ReturnType<typeof lookAtFolder>>): FolderFacts =>
-  'problem' in found ? found : { key: found.key, gives: found.gives };
+/** What the folders hold that passes of a shot's sheets read, by path. Their files are read as the shot's own are written. */
+export async function lookAtFolders(
+  sheets: readonly Settings[],
+  { metresPerUnit, timeScale }: Pick<ShotFields, 'metresPerUnit' | 'timeScale'>,
+): Promise<Record<string, FolderFacts>> {
+  const facts: Record<string, FolderFacts> = {};
+  for (const { passes, scale } of sheets)
+    for (const { input } of passes) {
+      if (input.folder === null || facts[input.folder]) continue;
+      const found = await lookAtFolder(input.folder, { metresPerUnit, timeScale, upAxis: scale.upAxis });
+      facts[input.folder] = 'problem' in found ? found : { key: found.key, gives: found.gives };
+    }
+  return facts;
+}
 
 /** The files of a folder that a pass reads. Throws `refused` when they are not those any more that it was planned with. */
 export async function filesOfFolder(path: string, key: string, file: FileConvention): Promise<PassInputFiles> {

@@ -25,6 +25,6 @@ export {
 } from './run-record';
 export { type Damage, lookAtFile, lookAtSize } from './integrity';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';
-export { filesOfFolder, folderFacts, lookAtFolder } from './folder';
+export { filesOfFolder, lookAtFolders } from './folder';
 export { type Incoming, takeIn } from './incoming';
 export { receive, sendFile, uploadsFolder, withWorkspace } from './uploads';

@@ -3,7 +3,7 @@ import type { Settings } from '#core/shot';
 import type { PassInputFiles } from '#protocol';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type PassFrameMessage, startPass } from '#workers/node';
-import { codeVersion, machine } from './provenance';
+import { headOf } from './provenance';
 import type { FrameToStore, Kept, StoredFrame } from './run-folder';
 import { type RunningRun, runInto } from './run-into';
 
@@ -31,17 +31,7 @@ export interface PassResume extends Kept {
 export function startPassRun(input: PassRunInput): RunningRun {
   const { plan, key, threads, resume } = input;
   return runInto({
-    head: {
-      shot: input.shot,
-      variant: input.variant,
-      key,
-      codeVersion,
-      machine: machine(),
-      threads,
-      startedAt: new Date().toISOString(),
-      settings: input.settings,
-      plan,
-    },
+    head: headOf(input, key),
     folder: input.folder,
     disk: input.disk,
     threads,

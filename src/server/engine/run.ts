@@ -3,7 +3,7 @@ import { type Plan, type Settings, geometryOf, passOf, runKey } from '#core/shot
 import { kernelsVersion } from '#kernels';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type FrameMessage, startBounds } from '#workers/node';
-import { codeVersion, machine } from './provenance';
+import { headOf } from './provenance';
 import type { FrameToStore, Kept, StoredFrame } from './run-folder';
 import { type RunningRun, runInto } from './run-into';
 
@@ -40,17 +40,7 @@ export function startRun(input: RunInput): RunningRun {
   const { plan, threads, resume } = input;
   const key = runKey(plan, kernelsVersion);
   return runInto({
-    head: {
-      shot: input.shot,
-      variant: input.variant,
-      key,
-      codeVersion,
-      machine: machine(),
-      threads,
-      startedAt: new Date().toISOString(),
-      settings: input.settings,
-      plan,
-    },
+    head: headOf(input, key),
     folder: input.folder,
     disk: input.disk,
     threads,

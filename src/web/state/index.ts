@@ -11,4 +11,4 @@ export { useStateOf } from './cache-state';
 export { useEvidence, usePredictor, type Predictor } from './evidence';
 export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';
 export { createSketch, sketchById, type Sketch, type SketchState } from './sketch';
-export { type PassState, type SolveLoads, costWithInputs, passKinds, usePassRun, usePassStates } from './passes';
+export { type PassState, type SolveLoads, costOfInputs, passKinds, usePassRun, usePassStates } from './passes';

@@ -3,7 +3,7 @@ import { Chain } from '#core/passes';
 import { type Settings, type SettingsInput, settingsSchema } from '#core/shot';
 import type { PassRunDto, ShotDto } from '#protocol';
 import { madeKernels, makePassRun, makeRun, makeShot } from '#testing/values';
-import { type PassState, costWithInputs, passStates } from './passes';
+import { type PassState, costOfInputs, passStates } from './passes';
 
 const kernels = madeKernels;
 const base = makeShot().variants[0]!.settings;
@@ -89,7 +89,29 @@ describe('how the passes of a sheet stand', () => {
     expect(coarse!.final!.gives.get(5)).toBeCloseTo(1e5, 0);
     const [, alone] = states(withPasses([{ ...passes[1]!, input: { pass: 'solve' } }]));
     expect(alone!.final!.seconds).toBeGreaterThan(look!.final!.seconds * 1.9);
-    const both = costWithInputs(states(settings), settings, 'look', 'final');
-    expect(both.seconds).toBeCloseTo(look!.final!.seconds + states(settings)[1]!.final!.seconds, 6);
+  });
+
+  it('says what would be computed before a pass: what is there, at the rung that it reads, and what is above that, is not', () => {
+    const solve = { test: { seconds: 10, bytes: 100 }, final: { seconds: 80, bytes: 800 } };
+    const before = (s: Settings, id: string, rung: 'test' | 'final', shot: Partial<ShotDto> = {}) =>
+      costOfInputs(states(s, shot), s, solve, id, rung);
+    const coarse = states(settings)[1]!;
+    expect(before(settings, 'look', 'final')).toEqual({ seconds: 80 + coarse.final!.seconds, bytes: 800 + coarse.final!.bytes });
+    expect(before(settings, 'look', 'test', { runs })).toEqual({ seconds: coarse.test!.seconds, bytes: coarse.test!.bytes });
+    expect(before(settings, 'look', 'test', { runs: [], passRuns: [passRuns[0]!] })).toEqual({ seconds: 0, bytes: 0 });
+    // A Final that is on its way, newer than the Test, does not hide that.
+    const later = solveRun(settings, {
+      id: 'run-9',
+      number: 9,
+      rung: 'final',
+      key: chainOf(settings).solve('final').key,
+      state: 'running',
+      framesDone: 1,
+    });
+    expect(before(settings, 'coarse', 'test', { runs: [...runs, later] })).toEqual({ seconds: 0, bytes: 0 });
+    // A Final that stands on a Test.
+    const onTest = withPasses([{ ...passes[0]!, input: { rung: 'test' } }]);
+    expect(before(onTest, 'coarse', 'final')).toEqual({ seconds: 10, bytes: 100 });
+    expect(before(withPasses([{ ...passes[0]!, input: { run: 'run-1' } }]), 'coarse', 'final')).toEqual({ seconds: 0, bytes: 0 });
   });
 });

@@ -8,6 +8,7 @@ import {
   PASSES,
   type PinnedRun,
   type ResolvedEntry,
+  factsOfSolve,
   predictPass,
 } from '#core/passes';
 import { type PassKind, SOLVE, type Settings, type ShotFields, cacheState } from '#core/shot';
@@ -24,6 +25,8 @@ export interface PassState {
   /** The run that is held against the sheet: a fresh one, else one that goes on, else the newest that holds frames. */
   readonly run: RunDto | PassRunDto | null;
   readonly state: CacheState;
+  /** Whether a whole cache of each rung is there, for these settings. */
+  readonly fresh: Readonly<Record<CachedRung, boolean>>;
   /** Why it is stale, or cannot be computed. */
   readonly because: string | null;
   readonly problem: string | null;
@@ -49,16 +52,7 @@ const active = (run: { readonly state: string }): boolean => ['queued', 'running
 function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
   const run = (id: string): PinnedRun | null => {
     const solve = shot.runs.find((r) => r.id === id && !r.freed);
-    if (solve) {
-      const { firstFrame, lastFrame, preRoll } = solve.plan.options;
-      const frames = { first: firstFrame - (solve.plan.keep.preRoll ? preRoll : 0), last: lastFrame, every: 1 };
-      const voxelSizes = [solve.plan.options, ...solve.plan.beside].map((o) => o.voxelSize);
-      return {
-        key: solve.key,
-        rung: solve.rung,
-        gives: { output: 'vdb', voxelSizes, channels: solve.plan.keep.channels, file: solve.plan.file, frames },
-      };
-    }
+    if (solve) return { key: solve.key, rung: solve.rung, gives: factsOfSolve(solve.plan) };
     const pass = shot.passRuns.find((r) => r.id === id && !r.freed);
     return pass ? { key: pass.key, rung: pass.rung, gives: pass.plan.gives } : null;
   };
@@ -80,6 +74,7 @@ export function passStates(given: Given): PassState[] {
     enabled: true,
     run: solveRun,
     state: solveRun ? cacheState(solveRun, solveKeys[solveRun.rung], wanted) : 'missing',
+    fresh: freshOf(shot.runs, solveKeys, () => wanted),
     because: null,
     problem: null,
     test: null,
@@ -115,6 +110,7 @@ export function passStates(given: Given): PassState[] {
       enabled: entry.enabled,
       run,
       state,
+      fresh: freshOf(own, { test: resolved.test.key, final: resolved.final.key }, (r) => r.frameCount),
       because: state === 'stale' && run && now ? whyStale(run, now, above) : null,
       problem: resolved.final.problem,
       ...predictions,
@@ -130,6 +126,15 @@ const whyStale = (run: PassRunDto, now: ResolvedEntry, above: string | null): st
   return above === null ? 'the files that it reads, which are others' : `${above}, which it reads, has other settings`;
 };
 
+function freshOf<R extends RunDto | PassRunDto>(
+  runs: readonly R[],
+  keys: Readonly<Record<CachedRung, string | null>>,
+  wanted: (run: R) => number,
+): PassState['fresh'] {
+  const whole = (rung: CachedRung): boolean => runs.some((r) => r.rung === rung && cacheState(r, keys[rung] ?? '', wanted(r)) === 'fresh');
+  return { test: whole('test'), final: whole('final') };
+}
+
 /** The run that says how a pass stands: one whose key is the sheet's (the Final first), else one that goes on, else the newest with frames. */
 function pick<R extends RunDto | PassRunDto>(runs: readonly R[], keyNow: (run: R) => string): R | null {
   const there = runs.filter((r) => !r.freed);
@@ -144,24 +149,32 @@ function pick<R extends RunDto | PassRunDto>(runs: readonly R[], keyNow: (run: R
   );
 }
 
-/** What a pass and everything that it reads would cost: what is fresh is not computed again. */
-export function costWithInputs(
+interface Cost {
+  readonly seconds: number;
+  readonly bytes: number;
+}
+
+/** What would be computed before a pass, because it reads it and it is not there. `solve`: what the solve would cost. */
+export function costOfInputs(
   states: readonly PassState[],
   settings: Settings,
+  solve: Readonly<Record<CachedRung, Cost | null>>,
   id: string,
   rung: CachedRung,
-): { seconds: number; bytes: number } {
+): Cost {
   const cost = { seconds: 0, bytes: 0 };
-  let at = settings.passes.find((p) => p.id === id);
-  while (at) {
-    const entry = at;
-    const state = states.find((s) => s.id === entry.id);
-    const p = state?.[rung];
-    if (p && (entry.id === id || state.state !== 'fresh' || state.run?.rung !== rung)) {
-      cost.seconds += p.seconds;
-      cost.bytes += p.bytes;
-    }
-    at = entry.input.run === null && entry.input.folder === null ? settings.passes.find((q) => q.id === entry.input.pass) : undefined;
+  let at = rung;
+  let entry = settings.passes.find((p) => p.id === id);
+  while (entry && entry.input.run === null && entry.input.folder === null) {
+    const { pass: above, rung: wanted } = entry.input;
+    at = wanted === 'same' ? at : wanted;
+    const state = states.find((s) => s.id === above);
+    // What is there needs nothing above it.
+    if (state?.fresh[at] === true) break;
+    const own = above === SOLVE ? solve[at] : (state?.[at] ?? null);
+    cost.seconds += own?.seconds ?? 0;
+    cost.bytes += own?.bytes ?? 0;
+    entry = settings.passes.find((p) => p.id === above);
   }
   return cost;
 }

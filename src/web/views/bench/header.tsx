@@ -12,6 +12,7 @@ import { Gauge, Icon, useColours } from '#web/ui';
 import { useBench } from './bench-context';
 import { clockTime, useMinute } from './runs/clock';
 import { RecordButton } from './costs/record-dialog';
+import { useInputCosts } from './passes/use-input-costs';
 import { SKETCH } from './runs/shown-run';
 import { useStarter } from './runs/start-run';
 import { VariantMenu } from './runs/variant-menu';
@@ -46,6 +47,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   ]);
 
   const { budgets } = fields;
+  const before = useInputCosts(pass);
   const p = predicted.final;
   // The gauges show the sum of all passes that are on.
   const more = passes.filter((x) => x.enabled).map((x) => x.final);
@@ -169,7 +171,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         title="Final"
         primary
         line={likely.final === null ? null : formatSeconds(likely.final)}
-        more={likely.final === null ? null : `done ${clockTime(likely.final)}`}
+        more={likely.final === null ? null : `done ${clockTime(likely.final + before.final.seconds)}`}
         help={
           pass
             ? `${pass.name}, from the Final of what it reads, which is computed first when it is not there (Shift+F)`

@@ -15,7 +15,12 @@ const settings = settingsSchema.parse({
 const passRun = (changes: Partial<PassRunDto> = {}): PassRunDto => makePassRun(settings, 'coarse', changes);
 const error = (message: string) => ({ tag: 'refused', message, fields: { reason: 'input' }, cause: null }) as const;
 
-async function bar(run: PassRunDto | null, state: PassState['state'] = 'fresh', solve = makeRun()): Promise<void> {
+async function bar(
+  run: PassRunDto | null,
+  state: PassState['state'] = 'fresh',
+  solve = makeRun(),
+  problem: string | null = null,
+): Promise<void> {
   const pass: PassState = {
     id: 'coarse',
     kind: 'resample',
@@ -23,8 +28,9 @@ async function bar(run: PassRunDto | null, state: PassState['state'] = 'fresh', 
     enabled: true,
     run,
     state,
+    fresh: { test: false, final: false },
     because: null,
-    problem: null,
+    problem,
     test: null,
     final: null,
   };
@@ -41,6 +47,11 @@ describe('the run of a pass', () => {
   it('says what to do when there is none', async () => {
     await bar(null, 'missing');
     await expect.element(page.getByText(/Coarse is not computed yet\. Start its Test or its Final above/)).toBeVisible();
+  });
+
+  it('says why there can be none', async () => {
+    await bar(null, 'missing', makeRun(), 'It needs velocity.');
+    await expect.element(page.getByText('Coarse cannot be computed. It needs velocity.')).toBeVisible();
   });
 
   it.each([

@@ -57,8 +57,10 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
     return (
       <Box sx={box}>
         <Box sx={{ ...panel, color: c.dim }}>
-          <StateGlyph state="missing" /> {pass.name} is not computed yet. Start its Test or its Final above; what it reads is computed
-          first.
+          <StateGlyph state={pass.problem === null ? 'missing' : 'failed'} />{' '}
+          {pass.problem === null
+            ? `${pass.name} is not computed yet. Start its Test or its Final above; what it reads is computed first.`
+            : `${pass.name} cannot be computed. ${pass.problem}`}
         </Box>
       </Box>
     );

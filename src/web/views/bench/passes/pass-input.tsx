@@ -74,7 +74,7 @@ function FolderPath({ path, onPath }: { path: string; onPath: (path: string) => 
         onKeyDown={(e) => {
           if (e.key === 'Enter') (e.target as HTMLElement).blur();
         }}
-        sx={{ width: WIDE + 40, bgcolor: c.page, '& input': { py: 0.6, fontSize: 12.5 } }}
+        sx={{ width: WIDE, bgcolor: c.page, '& input': { py: 0.6, fontSize: 12.5 } }}
       />
     </PlainRow>
   );
@@ -101,7 +101,7 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
         title="Reads"
         help="The cache that it works on: of the solve, of a pass before it, or numbered .vdb files of a folder on this machine."
         value={input.folder === null ? input.pass : FOLDER}
-        choices={[...above, { value: FOLDER, text: 'A folder of .vdb files' }]}
+        choices={[...above, { value: FOLDER, text: 'A folder of files' }]}
         onPick={(pass) => (pass === FOLDER ? put({ folder: '/', run: null }) : put({ pass, folder: null, run: null }))}
       />
       {input.folder !== null && <FolderPath path={input.folder} onPath={(folder) => put({ folder })} />}

@@ -31,8 +31,9 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   const detail = usePassRun(run?.id ?? null).data;
   const frames = useMemo(() => [...(detail?.frames ?? [])].sort((a, b) => a.frame - b.frame), [detail]);
   const stored = useMemo(() => new Set(frames.filter((f) => f.stored).map((f) => f.frame)), [frames]);
-  const newest = frames.findLast((f) => f.stored)?.frame ?? null;
-  const frame = route.frame !== null && (stored.has(route.frame) || run?.state !== 'running') ? route.frame : newest;
+  const { frame: wanted } = route;
+  // The wanted one, else the nearest before it that there is: a pass may keep fewer frames, or not have come so far yet.
+  const frame = frames.findLast((f) => f.stored && (wanted === null || f.frame <= wanted))?.frame ?? wanted;
   const goTo = useCallback((f: number | null) => navigate({ frame: f }, { replace: true }), []);
   const view = pass.kind === SOLVE ? null : VIEWS[pass.kind];
   const channel = view?.channelOf(run, route.channel) ?? 'density';

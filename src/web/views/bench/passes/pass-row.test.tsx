@@ -21,6 +21,7 @@ const solve: PassState = {
   enabled: true,
   run: null,
   state: 'missing',
+  fresh: { test: false, final: false },
   because: null,
   problem: null,
   test: null,

@@ -8,12 +8,16 @@ import { type KeyboardEvent, type ReactElement, useState } from 'react';
 import { type PassKind, SOLVE, rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { useCommands } from '#web/commands';
-import { type PassState, navigate, passKinds, say, useSheet } from '#web/state';
+import { type PassState, mainSketch, navigate, passKinds, say, useSheet } from '#web/state';
 import { Icon, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { movedPass, withPass } from './pass-edits';
 
-const selectPass = (id: string): void => navigate({ pass: id === SOLVE ? null : id, run: null, frame: null, channel: null, with: null });
+/** Looks at a pass, at the same frame. A Sketch is of the solve: it is not computed on unseen. */
+function selectPass(id: string): void {
+  if (id !== SOLVE) mainSketch().stop();
+  navigate({ pass: id === SOLVE ? null : id, run: null, channel: null, with: null });
+}
 
 /** Adds a pass and looks at it. */
 function addPass(kind: PassKind, reads: string): void {

@@ -20,6 +20,7 @@ const base: PassState = {
   enabled: true,
   run: null,
   state: 'missing',
+  fresh: { test: false, final: false },
   because: null,
   problem: null,
   test: null,
@@ -75,7 +76,7 @@ describe("a pass's sheet", () => {
 
   it('reads a folder instead, and a pass again', async () => {
     await sheetOf();
-    await choose('Reads', /A folder of \.vdb files/);
+    await choose('Reads', /A folder of files/);
     await page.getByRole('textbox', { name: 'Folder of the files' }).fill('/caches/cloud');
     await userEvent.keyboard('{Enter}');
     expect(sheet().passes[0]!.input).toMatchObject({ folder: '/caches/cloud', run: null });

@@ -5,15 +5,15 @@ import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
 import type { z } from 'zod';
 import { definitionOf } from '#core/passes';
-import { type PassKind, SOLVE, inner, particlesSettingsSchema, resampleSettingsSchema, rungTitle, stillsSettingsSchema } from '#core/shot';
+import { type PassKind, inner, particlesSettingsSchema, resampleSettingsSchema, rungTitle, stillsSettingsSchema } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
-import { type PassState, costWithInputs, navigate, useSheet } from '#web/state';
+import { type PassState, navigate, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
-import { useBench } from '../bench-context';
 import { Fields } from '../sheet/fields';
 import { PlainRow } from '../sheet/plain-row';
 import { changePass, withoutPass } from './pass-edits';
 import { Input, Named, WIDE } from './pass-input';
+import { useInputCosts } from './use-input-costs';
 
 const SCHEMAS = {
   resample: resampleSettingsSchema,
@@ -24,20 +24,10 @@ const SCHEMAS = {
 /** What a pass would cost at each rung, with what it reads. */
 function Costs({ pass }: { pass: PassState }): ReactElement | null {
   const c = useColours();
-  const { passes, predicted } = useBench();
-  const settings = useSheet((s) => s.settings);
-  const solve = passes.find((p) => p.id === SOLVE);
+  const before = useInputCosts(pass);
   const rows = (['test', 'final'] as const).flatMap((rung) => {
     const own = pass[rung];
-    if (!own) return [];
-    const all = costWithInputs(passes, settings, pass.id, rung);
-    // The solve too, when there is none to read.
-    const needed = solve?.state !== 'fresh' || solve.run?.rung !== rung ? predicted[rung] : null;
-    const first = {
-      seconds: all.seconds - own.seconds + (needed?.time?.likely ?? 0),
-      bytes: all.bytes - own.bytes + (needed?.disk.likely ?? 0),
-    };
-    return [{ rung, own, first }];
+    return own ? [{ rung, own, first: before[rung] }] : [];
   });
   if (rows.length === 0) return null;
   return (

@@ -83,6 +83,7 @@ describe('starting a run', () => {
       enabled: true,
       run: null,
       state: 'missing',
+      fresh: { test: false, final: false },
       because: null,
       problem: null,
       test: { seconds: 90, bytes: 3e9, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true },
