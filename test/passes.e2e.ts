@@ -150,7 +150,7 @@ describe('passes', () => {
       await add(page, /^Stills/);
       await start(page, 'Test');
       await waitForRun(page, /^fresh, /, 90_000);
-      await page.waitForFunction(() => document.querySelector<HTMLImageElement>('img[alt="Frame 30"]')?.naturalWidth === 640);
+      await page.waitForFunction(() => document.querySelector<HTMLImageElement>('img[alt="Frame 18"]')?.naturalWidth === 640);
 
       // It is there after a reload, at the same pass and run.
       const url = page.url();
