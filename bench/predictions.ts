@@ -30,7 +30,16 @@ export interface Trial {
 /** Computes Test and Final of shots as the application does, each Test before its Final. */
 export async function tryShots(shots: readonly ShotFile[], say: (text: string) => void): Promise<Trial> {
   const data = mkdtempSync(join(tmpdir(), 'ruddle-bench-'));
-  const app = await openApp({ root: process.cwd(), data, threads: THREADS, keepBytes: 0, demo: false, calibrate: true, version: 'bench' });
+  const app = await openApp({
+    root: process.cwd(),
+    data,
+    threads: THREADS,
+    memoryBytes: 16e9,
+    keepBytes: 0,
+    demo: false,
+    calibrate: true,
+    version: 'bench',
+  });
   try {
     const evidence = async (shot: string): Promise<EvidenceDto> => JSON.parse(await app.costs.evidence(shot)) as EvidenceDto;
     const tried: Tried[] = [];

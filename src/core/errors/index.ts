@@ -7,6 +7,8 @@ export interface ErrorFields {
   'settings-invalid': { readonly issues: readonly Issue[] };
   /** The window needs more memory than the arena has. */
   'arena-too-small': { readonly neededBytes: number; readonly availableBytes: number; readonly frame: number | null };
+  /** Runs that compute now leave too little memory for what this one is predicted to take: it waits for them. */
+  'waits-for-memory': { readonly neededBytes: number; readonly freeBytes: number };
   /** A value became NaN or infinite. */
   'not-finite': { readonly frame: number; readonly substep: number; readonly channel: string };
   /** Less room on the disk than a run must leave. */

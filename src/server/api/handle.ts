@@ -10,6 +10,7 @@ const STATUS: Record<ErrorTag, number> = {
   conflict: 409,
   refused: 403,
   'arena-too-small': 422,
+  'waits-for-memory': 409,
   'disk-full': 507,
   'over-budget': 409,
   unreadable: 422,

@@ -14,7 +14,17 @@ let folder = '';
 let app: App;
 
 const open = (over: { keepBytes?: number } = {}): Promise<App> =>
-  openApp({ root: process.cwd(), data: folder, threads: 1, keepBytes: 0, demo: false, calibrate: false, version: 'test', ...over });
+  openApp({
+    root: process.cwd(),
+    data: folder,
+    threads: 1,
+    memoryBytes: 16e9,
+    keepBytes: 0,
+    demo: false,
+    calibrate: false,
+    version: 'test',
+    ...over,
+  });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-app-'));

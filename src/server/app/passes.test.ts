@@ -18,6 +18,7 @@ const open = (): Promise<App> =>
     root: process.cwd(),
     data: folder,
     threads: 2,
+    memoryBytes: 16e9,
     keepBytes: 0,
     demo: false,
     calibrate: false,

@@ -10,7 +10,8 @@ import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/ca
 import type { Config } from '#server/config';
 import { type Database, passPlanOf, patiently, tables } from '#server/db';
 import { type RunningRun, startPassRun, startRun } from '#server/engine';
-import { type Ending, cancelWaiting, claim, finish, goOn, putBack } from '#server/queue';
+import { type Ending, cancelWaiting, claim, finish, goOn, putBack, sayWhy, waitsForMemory } from '#server/queue';
+import { formatBytes } from '#core/units';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
@@ -31,6 +32,9 @@ const SKETCH_LEASE = 8000;
 /** A run that has been claimed: cancelling it is heard from the first moment, also before it computes. */
 interface Slot {
   readonly id: string;
+  number: number;
+  /** What it may take by its prediction, bytes. */
+  memory: number;
   run: RunningRun | null;
   cancelled: boolean;
   /** Settles when the run is over and that is stored; never rejects. */
@@ -63,8 +67,13 @@ export class Runner {
     });
   }
 
-  /** Throws when a run of the plan cannot start: bounds that cannot fit into memory, or no room on the disk for the least `bytes` that it will write. */
-  async mayStart(plan: Plan, bytes: number): Promise<void> {
+  /** Throws when a run of the plan cannot start: bounds that cannot fit into memory, or into what runs may take (`memory`: the least that is predicted), or no room on the disk for the least `bytes` that it will write. */
+  async mayStart(plan: Plan, bytes: number, memory = 0): Promise<void> {
+    const { memoryBytes } = this.config;
+    if (memory > memoryBytes) {
+      const text = `It needs at least ${formatBytes(memory)} of memory, and runs may take ${formatBytes(memoryBytes)} on this machine. Make the voxels larger, the limit box or the sources smaller, or the bounds adaptive.`;
+      throw new RuddleError('arena-too-small', text, { neededBytes: memory, availableBytes: memoryBytes, frame: null });
+    }
     for (const options of optionsOf(plan)) {
       const needed = leastBytes(options);
       if (needed <= ARENA_BYTES) continue;
@@ -99,8 +108,10 @@ export class Runner {
       .then(async () => {
         for (const rung of RUNGS) {
           if (this.#stopped || this.#slots.has(rung)) continue;
-          const id = await claim(this.db, rung, Date.now());
-          if (id !== null) this.#take(rung, id);
+          const free = this.#freeMemory();
+          const id = await claim(this.db, rung, Date.now(), free);
+          if (id !== null) await this.#take(rung, id);
+          else await this.#holdBack(rung, free);
         }
         this.#share();
       })
@@ -109,10 +120,30 @@ export class Runner {
       });
   }
 
+  /** Memory that what computes now leaves, by the predictions; all of it where nothing computes: what could never fit was refused when it was started. */
+  #freeMemory(): number {
+    const held = [...this.#slots.values()].reduce((n, s) => n + s.memory, 0);
+    return this.#slots.size === 0 ? Infinity : this.config.memoryBytes - held;
+  }
+
+  /** Says of a run that waits for memory that it does. */
+  async #holdBack(rung: Rung, free: number): Promise<void> {
+    const waits = free === Infinity ? null : await waitsForMemory(this.db, rung, free);
+    if (!waits) return;
+    const others = [...this.#slots.values()].map((s) => `run ${String(s.number)}`).join(' and ');
+    const left = formatBytes(Math.max(0, free));
+    const message = `Waits for memory: it may take ${formatBytes(waits.neededBytes)}, and ${left} of the ${formatBytes(this.config.memoryBytes)} for runs are left beside ${others}. It begins when that is over.`;
+    const error = new RuddleError('waits-for-memory', message, { neededBytes: waits.neededBytes, freeBytes: free });
+    if (await sayWhy(this.db, waits.id, toErrorData(error))) await this.runs.announce(waits.id);
+  }
+
   /** From here on the slot is given back however the run goes: whatever is thrown on the way is the run's own failure. */
-  #take(rung: Rung, id: string): void {
-    const slot: Slot = { id, run: null, cancelled: false, over: Promise.resolve() };
+  async #take(rung: Rung, id: string): Promise<void> {
+    const slot: Slot = { id, number: 0, memory: 0, run: null, cancelled: false, over: Promise.resolve() };
     this.#slots.set(rung, slot);
+    const row = await this.runs.row(id).catch(() => null);
+    slot.number = row?.number ?? 0;
+    slot.memory = row?.prediction?.memory.high ?? 0;
     slot.over = this.#compute(slot)
       .catch((error: unknown): Ending => ({ state: 'failed', error: toErrorData(error) }))
       .then(async (ending) => {

@@ -279,7 +279,8 @@ export class ShotStore {
     };
     const mayStart = async ({ plan, prediction }: Awaited<ReturnType<Costs['plan']>>): Promise<void> => {
       // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
-      await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
+      const rests = prediction.basis !== 'settings';
+      await runner.mayStart(plan, rests ? prediction.disk.low : 0, rests ? prediction.memory.low : 0);
       // What cannot be comes before what may not be.
       await mayCost(prediction);
     };

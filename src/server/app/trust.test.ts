@@ -13,16 +13,18 @@ import type { RunRecord } from '#server/cache';
 
 let folder = '';
 let app: App;
-const open = (): Promise<App> =>
+const open = (over: { readonly memoryBytes?: number } = {}): Promise<App> =>
   openApp({
     root: process.cwd(),
     data: folder,
     threads: 1,
+    memoryBytes: 16e9,
     keepBytes: 0,
     demo: false,
     calibrate: false,
     version: 'test',
     address: 'http://127.0.0.1:4820',
+    ...over,
   });
 
 beforeEach(async () => {
@@ -384,6 +386,32 @@ describe('what goes wrong beside a run', () => {
     expect(done).toMatchObject({ state: 'done', framesDone: 10, error: null });
     if (holder.exitCode === null) await once(holder, 'exit');
     expect(holder.exitCode).toBe(0);
+  });
+
+  it('memory that another run takes: the next one waits, says so, and begins when that is over; what could never fit is refused', async () => {
+    const shot = await app.shots.add(small('Tight', 14));
+    const known = await ended((await app.shots.startRun(shot.variants[0]!.id, 'final', app.runner)).id);
+    await app.close();
+    // Room for one of them, never for two.
+    app = await open({ memoryBytes: known.memoryBytes });
+    const final = await app.shots.startRun(shot.variants[0]!.id, 'final', app.runner);
+    await vi.waitFor(async () => expect((await app.runs.get(final.id)).state).toBe('running'), 5000);
+    const test = await start(shot);
+    await vi.waitFor(async () => {
+      const held = await app.runs.get(test.id);
+      expect(held).toMatchObject({ state: 'queued', error: { tag: 'waits-for-memory' } });
+      expect(held.error!.message).toMatch(/^Waits for memory: it may take [\d.]+ .B, and .* are left beside run 2\. /);
+    }, 5000);
+    expect(await app.runs.get(final.id)).toMatchObject({ state: 'running' });
+    await app.runner.cancel(final.id);
+    expect(await ended(test.id)).toMatchObject({ state: 'done', error: null });
+    await app.close();
+    app = await open({ memoryBytes: 1e5 });
+    await expect(start(shot)).rejects.toMatchObject({
+      tag: 'arena-too-small',
+      message: expect.stringMatching(/needs at least .* of memory, and runs may take 100 kB on this machine/) as string,
+    });
+    expect((await app.shots.get(shot.id)).runs).toHaveLength(3);
   });
 
   it('a clock that goes backwards: runs are computed in order, to their end, and what was said of them holds', async () => {

@@ -10,7 +10,7 @@ import { openApp, type App } from '.';
 let folder = '';
 let app: App;
 const open = (calibrate = false): Promise<App> =>
-  openApp({ root: process.cwd(), data: folder, threads: 1, keepBytes: 0, demo: false, calibrate, version: 'test' });
+  openApp({ root: process.cwd(), data: folder, threads: 1, memoryBytes: 16e9, keepBytes: 0, demo: false, calibrate, version: 'test' });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-tuning-'));

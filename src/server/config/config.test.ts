@@ -1,4 +1,4 @@
-import { availableParallelism } from 'node:os';
+import { availableParallelism, totalmem } from 'node:os';
 import { describe, expect, it } from 'vitest';
 import { readConfig } from '.';
 
@@ -14,12 +14,21 @@ describe('settings of the environment', () => {
       calibrate: true,
     });
     expect(read().keepBytes).toBeGreaterThan(1e8);
+    expect(read().memoryBytes).toBeGreaterThan(0.2 * totalmem());
+    expect(read().memoryBytes).toBeLessThan(totalmem());
   });
 
   it('are taken', () => {
     expect(
-      read({ RUDDLE_DATA: '/caches', RUDDLE_THREADS: '3', RUDDLE_KEEP_BYTES: '0', RUDDLE_DEMO: '0', RUDDLE_CALIBRATE: '0' }),
-    ).toMatchObject({ data: '/caches', threads: 3, keepBytes: 0, demo: false, calibrate: false });
+      read({
+        RUDDLE_DATA: '/caches',
+        RUDDLE_THREADS: '3',
+        RUDDLE_KEEP_BYTES: '0',
+        RUDDLE_MEMORY: '5000',
+        RUDDLE_DEMO: '0',
+        RUDDLE_CALIBRATE: '0',
+      }),
+    ).toMatchObject({ data: '/caches', threads: 3, memoryBytes: 5000, keepBytes: 0, demo: false, calibrate: false });
     expect(read({ RUDDLE_THREADS: '400' }).threads).toBe(64);
     expect(read({ RUDDLE_THREADS: ' ' }).threads).toBe(read().threads);
   });
@@ -28,6 +37,7 @@ describe('settings of the environment', () => {
     ['RUDDLE_THREADS', '0'],
     ['RUDDLE_THREADS', '1.5'],
     ['RUDDLE_THREADS', 'all'],
+    ['RUDDLE_MEMORY', '0'],
     ['RUDDLE_KEEP_BYTES', '-1'],
     ['RUDDLE_KEEP_BYTES', '2GB'],
     ['RUDDLE_KEEP_BYTES', '1e400'],

@@ -1,4 +1,4 @@
-import { availableParallelism } from 'node:os';
+import { availableParallelism, totalmem } from 'node:os';
 import { join, resolve } from 'node:path';
 import { RuddleError } from '#core/errors';
 import { KEEP_BYTES } from '#server/cache';
@@ -12,6 +12,8 @@ export interface Config {
   /** Database and caches. */
   readonly data: string;
   readonly threads: number;
+  /** What runs may take of the machine's memory together, bytes. */
+  readonly memoryBytes: number;
   /** What a run must leave free on the disk. */
   readonly keepBytes: number;
   /** Load and compute the demo shots when there are no shots. */
@@ -21,6 +23,12 @@ export interface Config {
   readonly version: string;
   /** Where the server answers, when that is known. */
   readonly address?: string | undefined;
+}
+
+/** Memory for runs where nothing else is said: what the machine, or what holds this process, has, less room for everything else. */
+function usualMemory(): number {
+  const held = process.constrainedMemory();
+  return Math.floor((held > 0 && held < totalmem() ? held : totalmem()) * 0.8);
 }
 
 /** A whole number of the environment; throws when there is one that it cannot be. */
@@ -40,6 +48,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     root,
     data: resolve(env['RUDDLE_DATA'] ?? join(root, '.ruddle')),
     threads: Math.min(MOST_THREADS, whole(env, 'RUDDLE_THREADS', 1, availableParallelism())),
+    memoryBytes: whole(env, 'RUDDLE_MEMORY', 1, usualMemory()),
     keepBytes: whole(env, 'RUDDLE_KEEP_BYTES', 0, KEEP_BYTES),
     demo: env['RUDDLE_DEMO'] !== '0',
     calibrate: env['RUDDLE_CALIBRATE'] !== '0',

@@ -1,5 +1,5 @@
 export { enqueue } from './enqueue';
-export { claim } from './claim';
+export { claim, sayWhy, waitsForMemory } from './claim';
 export { cancelWaiting } from './cancel';
 export { type Ending, finish } from './finish';
 export { goOn, putBack } from './go-on';

@@ -3,9 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { RuddleError, toErrorData } from '#core/errors';
 import { makeReport, makeRun, makeShot } from '#testing/values';
 import { type Database, keptFields, keptPlan, keptSettings, openDatabase, tables } from '#server/db';
-import { cancelWaiting, claim, enqueue, finish, goOn, pause, paused, putBack, recover, unpause } from '.';
+import { cancelWaiting, claim, enqueue, finish, goOn, pause, paused, putBack, recover, sayWhy, unpause, waitsForMemory } from '.';
 
 let folder = '';
 let db: Database;
@@ -71,6 +72,28 @@ describe('the queue', () => {
     await waiting('a');
     const given = await Promise.all([claim(db, 'test', 1), claim(db, 'test', 2), claim(db, 'test', 3)]);
     expect(given.filter((g) => g !== null)).toEqual(['a']);
+  });
+
+  it('holds back what does not fit into the memory that is left, and whatever came after it', async () => {
+    await waiting('a');
+    await waiting('b');
+    const range = { low: 1e9, likely: 2e9, high: 3e9 };
+    const prediction = { voxels: range, memory: range, disk: range, time: null, basis: 'same', from: 'run 1' } as const;
+    await db.update(tables.runs).set({ prediction }).where(eq(tables.runs.id, 'a'));
+    expect(await claim(db, 'test', 1, 2.9e9)).toBeNull();
+    const { number } = await run('a');
+    expect(await waitsForMemory(db, 'test', 2.9e9)).toEqual({ id: 'a', number, neededBytes: 3e9 });
+    const why = toErrorData(new RuddleError('waits-for-memory', 'Waits.', { neededBytes: 3e9, freeBytes: 2.9e9 }));
+    expect(await sayWhy(db, 'a', why)).toBe(true);
+    expect(await sayWhy(db, 'a', why)).toBe(false);
+    expect((await run('a')).error).toEqual(why);
+    expect(await waitsForMemory(db, 'test', 3e9)).toBeNull();
+    expect(await claim(db, 'test', 2, 3e9)).toBe('a');
+    expect((await run('a')).error).toBeNull();
+    await finish(db, 'a', { state: 'done', error: null }, 3);
+    // Nothing is known of what the next one takes: it is not held back.
+    expect(await claim(db, 'test', 3, 0)).toBe('b');
+    expect(await sayWhy(db, 'b', why)).toBe(false);
   });
 
   it('passes over a job whose run is not queued any more', async () => {

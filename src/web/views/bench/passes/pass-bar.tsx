@@ -109,7 +109,17 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
         <RunTools run={run} free={free} />
       </Box>
       {run.error && (
-        <Box role="alert" sx={{ ...panel, mt: 0.75, width: 'fit-content', borderColor: c.failed, fontSize: 12.5 }}>
+        <Box
+          role={run.state === 'queued' ? 'status' : 'alert'}
+          sx={{
+            ...panel,
+            mt: 0.75,
+            width: 'fit-content',
+            maxWidth: 560,
+            borderColor: run.state === 'queued' ? c.line : c.failed,
+            fontSize: 12.5,
+          }}
+        >
           {run.error.message}
         </Box>
       )}

@@ -179,7 +179,10 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         <Box sx={{ ...panel, mt: 0.75, fontSize: 12, width: 'fit-content', maxWidth: 420, whiteSpace: 'pre-wrap' }}>{run.notes}</Box>
       )}
       {run.error && (
-        <Box role="alert" sx={{ ...panel, mt: 0.75, borderColor: c.failed, fontSize: 12.5 }}>
+        <Box
+          role={run.state === 'queued' ? 'status' : 'alert'}
+          sx={{ ...panel, mt: 0.75, maxWidth: 560, borderColor: run.state === 'queued' ? c.line : c.failed, fontSize: 12.5 }}
+        >
           {run.error.message} {run.framesDone > 0 && run.state === 'failed' && 'Frames before it are whole.'}
         </Box>
       )}
