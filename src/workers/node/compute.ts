@@ -1,9 +1,10 @@
 import { Worker } from 'node:worker_threads';
-import { RuddleError, fromErrorData } from '#core/errors';
+import { fromErrorData } from '#core/errors';
 import type { Plan } from '#core/shot';
 import { allowThreads, cancelBy, newControl } from '#kernels';
 import type { ComputeMessage, ComputeStart } from '#protocol';
 import computeUrl from './compute.node.ts?nodeworker';
+import { type Watch, watch } from './watch';
 
 export type FrameMessage = Extract<ComputeMessage, { kind: 'frame' }>;
 
@@ -54,10 +55,19 @@ export function startCompute(options: ComputeOptions): Compute {
     written,
   };
   const worker = new Worker(new URL(computeUrl), { workerData: start });
+  let watched: Watch | null = null;
   const finished = new Promise<void>((resolve, reject) => {
     let chain = Promise.resolve();
     let failure: Error | null = null;
+    const own = watch(worker, (error) => {
+      // Frames handed over before are kept.
+      void chain.then(() => {
+        reject(failure ?? error);
+      });
+    });
+    watched = own;
     worker.on('message', (message: ComputeMessage) => {
+      own.heard();
       switch (message.kind) {
         case 'progress':
           options.onProgress?.(message.frame, message.part);
@@ -72,17 +82,20 @@ export function startCompute(options: ComputeOptions): Compute {
                 cancelBy(control);
               }
             }
+            own.heard();
             Atomics.add(count, 0, 1);
             Atomics.notify(count, 0);
           });
           return;
         case 'done':
+          own.done();
           void chain.then(() => {
             if (failure === null) resolve();
             else reject(failure);
           });
           return;
         case 'failed':
+          own.done();
           // Frames handed over before the failure are kept.
           void chain.then(() => {
             reject(failure ?? fromErrorData(message.error));
@@ -90,17 +103,12 @@ export function startCompute(options: ComputeOptions): Compute {
           return;
       }
     });
-    worker.on('error', (cause) => {
-      reject(new RuddleError('internal', `The compute thread failed: ${cause.message}`, { where: 'compute' }, cause));
-    });
-    worker.on('exit', (code) => {
-      if (code !== 0) reject(new RuddleError('internal', `The compute thread ended with code ${String(code)}.`, { where: 'compute' }));
-    });
   });
   return {
     finished,
     cancel: () => {
       cancelBy(control);
+      watched?.giveUp();
     },
     allow: (threads) => {
       allowThreads(control, threads);

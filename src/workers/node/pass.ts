@@ -6,6 +6,7 @@ import { allowThreads, cancelBy, newControl } from '#kernels';
 import type { PassAnswer, PassAsk, PassInputFiles, PassStart } from '#protocol';
 import type { Compute } from './compute';
 import passUrl from './pass.node.ts?nodeworker';
+import { type Watch, watch } from './watch';
 
 export type PassFrameMessage = Extract<PassAnswer, { kind: 'frame' }>;
 
@@ -23,9 +24,6 @@ export interface PassOptions {
   /** Takes a frame over, one at a time; throwing ends the run. */
   readonly onFrame: (frame: PassFrameMessage) => Promise<void>;
 }
-
-/** A thread that has been silent for so long while it was to compute one frame is given up, milliseconds. */
-const PATIENCE = 30 * 60_000;
 
 /**
  * Computes a pass: frames that need no others on all cores, the others on one worker whose kernels use them. A worker is given its next frame when the last
@@ -60,12 +58,18 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
     const start: PassStart = { ...rest, plan, threads, from: from?.bytes ?? null, control };
     const worker = new Worker(new URL(passUrl), { workerData: start });
     workers.add(worker);
+    let fail: (error: Error) => void = () => undefined;
+    const lost = new Promise<never>((_resolve, reject) => {
+      fail = reject;
+    });
+    lost.catch(() => undefined);
+    const watched = watch(worker, fail);
     try {
       for (;;) {
         while (index >= Math.max(1, allowed) && !stopped() && queue.length > 0) await new Promise<void>((resolve) => wake.add(resolve));
         const frame = queue.shift();
         if (frame === undefined || stopped()) return;
-        const answer = await ask(worker, { frame, wanted: !stored.has(frame), last: frame === last });
+        const answer = await ask(worker, watched, lost, { frame, wanted: !stored.has(frame), last: frame === last });
         if (answer.kind === 'failed') throw fromErrorData(answer.error);
         if (stopped()) return;
         if (!answer.wanted) continue;
@@ -78,6 +82,7 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
       cancelBy(control);
     } finally {
       workers.delete(worker);
+      watched.done();
       rouse();
       await worker.terminate();
     }
@@ -106,35 +111,12 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
   };
 }
 
-/** A frame of one worker. Rejects when its thread fails, ends, or says nothing for too long. */
-function ask(worker: Worker, question: PassAsk): Promise<PassAnswer> {
-  return new Promise((resolve, reject) => {
-    const fail = (reason: string, cause?: unknown): void => {
-      settle();
-      reject(new RuddleError('internal', `Frame ${String(question.frame)} failed: ${reason}`, { where: 'pass' }, cause));
-    };
-    const onMessage = (answer: PassAnswer): void => {
-      settle();
-      resolve(answer);
-    };
-    const onError = (cause: Error): void => {
-      fail(cause.message, cause);
-    };
-    const onExit = (code: number): void => {
-      fail(`its thread ended with ${String(code)}.`);
-    };
-    const timer = setTimeout(() => {
-      fail('its thread has said nothing for half an hour.');
-    }, PATIENCE);
-    const settle = (): void => {
-      clearTimeout(timer);
-      worker.off('message', onMessage);
-      worker.off('error', onError);
-      worker.off('exit', onExit);
-    };
-    worker.on('message', onMessage);
-    worker.on('error', onError);
-    worker.on('exit', onExit);
-    worker.postMessage(question);
-  });
+/** A frame of one worker; `lost` rejects when its thread is. */
+async function ask(worker: Worker, watched: Watch, lost: Promise<never>, question: PassAsk): Promise<PassAnswer> {
+  watched.heard();
+  const answer = new Promise<PassAnswer>((resolve) => worker.once('message', resolve));
+  worker.postMessage(question);
+  const given = await Promise.race([answer, lost]);
+  watched.rest();
+  return given;
 }
