@@ -1,7 +1,10 @@
 import type { Command } from './command';
+import { exportCommand } from './export';
+import { freeCommand } from './free';
 import { importCommand } from './import';
 import { inspectCommand } from './inspect';
 import { passesCommand } from './passes';
+import { queueCommand } from './queue';
 import { runCommand } from './run';
 import { schemaCommand } from './schema';
 import { serveCommand } from './serve';
@@ -13,6 +16,9 @@ export const commands: Readonly<Record<string, Command>> = {
   import: importCommand,
   inspect: inspectCommand,
   verify: verifyCommand,
+  free: freeCommand,
+  export: exportCommand,
+  queue: queueCommand,
   schema: schemaCommand,
   serve: serveCommand,
 };

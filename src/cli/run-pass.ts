@@ -46,12 +46,19 @@ async function wholeRun(folder: string, key: string, frames: readonly number[]):
   return record;
 }
 
-/** Computes a pass, and before it whatever it reads that is not there. null: it was there. Throws when what it reads did not come to its end. */
+/** Computes a pass, or `all`, and before it whatever it reads that is not there. null: it was there. Throws when what it reads did not come to its end. */
 export async function runPass(run: PassRun): Promise<RunOutcome | null> {
   const chain = await chainOf(run.shot, run.variant);
-  // Nothing is computed when something further up cannot be.
-  planned(chain.entry(run.pass, run.rung));
-  return (await ensure(run, chain, run.pass, run.rung)).outcome;
+  const on = run.variant.settings.passes.filter((p) => p.enabled).map((p) => p.id);
+  const ids = run.pass === 'all' ? [SOLVE, ...on] : [run.pass];
+  // Nothing is computed when one of them, or something further up, cannot be.
+  for (const id of ids) if (id !== SOLVE) planned(chain.entry(id, run.rung));
+  let outcome: RunOutcome | null = null;
+  for (const id of ids) {
+    outcome = (await ensure(run, chain, id, run.rung)).outcome ?? outcome;
+    if (outcome && outcome.state !== 'done') break;
+  }
+  return outcome;
 }
 
 interface Ensured {

@@ -27,7 +27,7 @@ SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside
   --variant NAME    which variant of the shot (the first one)
   --rung RUNG       sketch, test or final: voxel size x4, x2, x1 (final)
   --pass ID         computes this pass of the variant, and before it what it reads; each into a folder of its own in DIR:
-                    solve-test/, ID-test/. What is there whole is not computed again
+                    solve-test/, ID-test/. What is there whole is not computed again. all: every pass that is switched on
   --frames A-B      only up to frame B; a frame needs all before it, so A is where writing begins (the shot's range)
   --threads N       1 to 64 (all cores)
   --json            one JSON object a line on standard output: frames as they are written, findings, then the outcome

@@ -1,10 +1,9 @@
-import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { RuddleError } from '#core/errors';
 import { formatBytes } from '#core/units';
-import { foreignIn, lookAtFile, readRunRecord } from '#server/cache';
+import { foreignIn, lookAtFile } from '#server/cache';
 import type { Command } from './command';
-import { EXIT, UsageError } from './exit';
+import { EXIT } from './exit';
+import { recordedIn } from './recorded';
 
 const HELP = `Reads every file of a run and holds it against its checksum in run.json.
 
@@ -25,11 +24,7 @@ export const verifyCommand: Command = {
       allowPositionals: true,
       options: { json: { type: 'boolean', default: false } },
     });
-    const [given] = positionals;
-    if (given === undefined || positionals.length > 1) throw new UsageError('Name one folder: ruddle verify FOLDER');
-    const folder = resolve(given);
-    const record = await readRunRecord(folder);
-    if (!record) throw new RuddleError('not-found', `${given} holds no run: there is no run.json that can be read.`, { what: given });
+    const { folder, record } = await recordedIn(positionals, 'ruddle verify FOLDER');
     const files = record.frames.flatMap((f) => f.files);
     // Geometry of a bundle lies beside the frames; states of a run that goes on are its own too.
     const others = await foreignIn(folder, new Set(files.map((f) => f.file)));

@@ -25,6 +25,8 @@ export const startRunSchema = z.strictObject({
   pass: z.string().max(40).default(SOLVE),
   /** The user was told that a budget would be broken, and agreed. */
   overBudget: z.boolean().default(false),
+  /** Also when what it would compute is there already, or on its way. */
+  anew: z.boolean().default(true),
 });
 /** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
 export const sketchSchema = z.strictObject({

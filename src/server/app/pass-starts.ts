@@ -20,6 +20,8 @@ export interface PassToStart {
   readonly variantId: string;
   readonly rung: CachedRung;
   readonly pass: string;
+  /** Also when what it would compute is there already, or on its way. */
+  readonly anew: boolean;
   /** Changes that belong to the first run that is made. */
   readonly before: readonly BatchItem<'sqlite'>[];
   /** Throws when what is predicted would break a budget. */
@@ -46,11 +48,11 @@ export class PassStarter {
       before = [];
       return own;
     };
-    if (pass === SOLVE) return await this.#solve(start, rung, take, true);
+    if (pass === SOLVE) return await this.#solve(start, rung, take, start.anew);
     const chain = new Chain(shot.fields, settings, kernelDigests, await outsideOf(this.db, shot.id, [settings], shot.fields));
     // Nothing is queued when something further up cannot be.
     planned(chain.entry(pass, rung));
-    return await this.#ensure(start, chain, pass, rung, take, true);
+    return await this.#ensure(start, chain, pass, rung, take, start.anew);
   }
 
   /** A run of a pass with the key that the sheet gives now: one that is there or on its way, else a new one. */

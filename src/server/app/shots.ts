@@ -267,7 +267,11 @@ export class ShotStore {
     variantId: string,
     rung: 'test' | 'final',
     runner: Runner,
-    { overBudget = false, pass = SOLVE }: { readonly overBudget?: boolean; readonly pass?: string } = {},
+    {
+      overBudget = false,
+      pass = SOLVE,
+      anew = true,
+    }: { readonly overBudget?: boolean; readonly pass?: string; readonly anew?: boolean } = {},
   ): Promise<AnyRunDto> {
     const variant = await this.#variant(variantId);
     const shot = await this.row(variant.shotId);
@@ -286,7 +290,7 @@ export class ShotStore {
     };
     const { id: used, changes } = await this.#freeze(variant, draft);
     const of = { id: shot.id, slug: shot.slug, fields };
-    const run = await this.#passes.start({ shot: of, settings, variantId: used, rung, pass, before: changes, mayCost, mayStart });
+    const run = await this.#passes.start({ shot: of, settings, variantId: used, rung, pass, anew, before: changes, mayCost, mayStart });
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;

@@ -19,11 +19,12 @@ export {
   type StoredReport,
   type WrittenFile,
   foreignIn,
+  freeRun,
   readRunRecord,
   sweepRun,
   writeRunRecord,
 } from './run-record';
-export { type Damage, lookAtFile, lookAtSize } from './integrity';
+export { type Damage, lookAtFile, lookAtSize, readWritten } from './integrity';
 export { DiskGuard, KEEP_BYTES } from './disk-guard';
 export { filesOfFolder, lookAtFolders } from './folder';
 export { type Incoming, takeIn } from './incoming';

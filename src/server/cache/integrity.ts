@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { stat } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { RuddleError } from '#core/errors';
 import type { WrittenFile } from './run-record';
 
 export type Damage = 'damaged' | 'missing';
@@ -26,4 +27,16 @@ export async function lookAtFile(folder: string, file: WrittenFile): Promise<Dam
     return 'damaged';
   }
   return hash.digest('hex') === file.checksum ? null : 'damaged';
+}
+
+/** The bytes of a file, held against what was written. Throws `file-invalid` when it is not that any more. */
+export async function readWritten(folder: string, { file, bytes, checksum }: WrittenFile): Promise<Buffer> {
+  const refuse = (reason: string, cause?: unknown): RuddleError =>
+    new RuddleError('file-invalid', `${join(folder, file)} ${reason}.`, { file, reason }, cause);
+  const found = await readFile(join(folder, file)).catch((cause: unknown) => {
+    throw refuse('cannot be read', cause);
+  });
+  if (found.length !== bytes) throw refuse(`has ${String(found.length)} of ${String(bytes)} bytes`);
+  if (createHash('sha256').update(found).digest('hex') !== checksum) throw refuse('is not what was written');
+  return found;
 }

@@ -77,6 +77,13 @@ export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promi
   return swept;
 }
 
+/** Removes what a run wrote but its record, which then says of every frame what it cost and that nothing of it is there. */
+export async function freeRun(folder: string, record: RunRecord): Promise<void> {
+  // First: what is killed in the middle has frames that nobody counts on.
+  await writeRunRecord(folder, { ...record, state: 'interrupted', frames: record.frames.map((f) => ({ ...f, bytes: 0, files: [] })) });
+  await sweepRun(folder, new Set([RECORD]));
+}
+
 /** Files in a run's folder that it did not write. */
 export async function foreignIn(folder: string, own: ReadonlySet<string>): Promise<string[]> {
   const all = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);

@@ -1,0 +1,71 @@
+import { basename, extname, join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { RuddleError } from '#core/errors';
+import { formatBytes } from '#core/units';
+import { DiskGuard, exists, readWritten, writeWhole } from '#server/cache';
+import type { Command } from './command';
+import { EXIT, UsageError } from './exit';
+import { recordedIn } from './recorded';
+
+const HELP = `Copies the frames of a run into a folder under plain numbered names, for other programs: no previews, no states.
+
+Usage: ruddle export FOLDER --out DIR [--name NAME] [--frames A-B] [--overwrite] [--json]
+
+  --out DIR      where to (made when it is not there)
+  --name NAME    NAME.NNNN.vdb, and NAME-2.NNNN.vdb of bounds beside (the name of the pass)
+  --frames A-B   only these (all that are there)
+  --overwrite    files that are there are replaced
+  --json         { files: [names], bytes }
+
+Each file is held against its checksum on the way: with a damaged or missing one nothing more is copied, and it ends with 3.`;
+
+/** `solve-2.0007.vdb` under another name: `ash-2.0007.vdb`. */
+const renamed = (file: string, name: string | undefined): string =>
+  name === undefined ? file : file.replace(/^[a-z]+(?=(?:-\d+)?\.-?\d+\.)/, name);
+
+function rangeOf(text: string | undefined): readonly [number, number] {
+  if (text === undefined) return [-Infinity, Infinity];
+  const found = /^(-?\d+)-(-?\d+)$/.exec(text);
+  if (!found || Number(found[1]) > Number(found[2])) throw new UsageError(`--frames is ${text}; write it as 1-48.`);
+  return [Number(found[1]), Number(found[2])];
+}
+
+export const exportCommand: Command = {
+  summary: 'copies the frames of a run under plain numbered names',
+  help: HELP,
+  async run(args) {
+    const { values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: {
+        out: { type: 'string' },
+        name: { type: 'string' },
+        frames: { type: 'string' },
+        overwrite: { type: 'boolean', default: false },
+        json: { type: 'boolean', default: false },
+      },
+    });
+    const { folder, record } = await recordedIn(positionals, 'ruddle export FOLDER --out DIR');
+    if (values.out === undefined) throw new UsageError('Say where the files go: --out DIR');
+    const { name } = values;
+    if (name !== undefined && !/^[\w-]+$/.test(name)) throw new UsageError(`--name is ${name}; it can have letters, digits, - and _.`);
+    const [first, last] = rangeOf(values.frames);
+    const out = resolve(values.out);
+    const files = record.frames
+      .filter((f) => f.frame >= first && f.frame <= last)
+      .flatMap((f) => f.files.filter((w) => basename(w.file) === w.file && extname(w.file) !== ''));
+    if (files.length === 0)
+      throw new RuddleError('refused', 'There is nothing to export: no frame of this range is there.', { reason: 'empty' });
+    const targets = files.map((f) => join(out, renamed(f.file, name)));
+    for (const target of values.overwrite ? [] : targets) {
+      if (await exists(target))
+        throw new RuddleError('refused', `${target} is there already. Add --overwrite to replace it.`, { reason: 'exists' });
+    }
+    const bytes = files.reduce((n, f) => n + f.bytes, 0);
+    await new DiskGuard(out).check(bytes);
+    for (const [n, file] of files.entries()) await writeWhole(targets[n] ?? '', await readWritten(folder, file));
+    if (values.json) console.log(JSON.stringify({ files: targets.map((t) => basename(t)), bytes }));
+    else console.log(`${String(files.length)} files, ${formatBytes(bytes)}: ${out}`);
+    return EXIT.done;
+  },
+};
