@@ -28,6 +28,8 @@ export const startRunSchema = z.strictObject({
   /** Also when what it would compute is there already, or on its way. */
   anew: z.boolean().default(true),
 });
+/** Which frame of a run is computed next. */
+export const firstSchema = z.strictObject({ frame: z.number().int() });
 /** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
 export const sketchSchema = z.strictObject({
   settings: settingsSchema,

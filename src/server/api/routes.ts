@@ -2,6 +2,7 @@ import {
   importShotSchema,
   newShotSchema,
   approvedSchema,
+  firstSchema,
   freeSchema,
   notesSchema,
   patchShotSchema,
@@ -191,6 +192,14 @@ export const routes: readonly Route[] = [
     answer: async ({ app, params }) => {
       await app.runner.cancel(params['run'] ?? '');
       return await app.runs.get(params['run'] ?? '');
+    },
+  },
+  {
+    method: 'POST',
+    path: '/runs/:run/first',
+    answer: async ({ app, request, params }) => {
+      await app.runner.first(params['run'] ?? '', (await body(request, firstSchema)).frame);
+      return {};
     },
   },
   {

@@ -13,18 +13,18 @@ import { openApp, type App } from '.';
 
 let folder = '';
 let app: App;
-const open = (): Promise<App> =>
-  openApp({
-    root: process.cwd(),
-    data: folder,
-    threads: 2,
-    memoryBytes: 16e9,
-    keepBytes: 0,
-    demo: false,
-    calibrate: false,
-    version: 'test',
-    address: 'http://127.0.0.1:4820',
-  });
+const config = () => ({
+  root: process.cwd(),
+  data: folder,
+  threads: 2,
+  memoryBytes: 16e9,
+  keepBytes: 0,
+  demo: false,
+  calibrate: false,
+  version: 'test',
+  address: 'http://127.0.0.1:4820',
+});
+const open = (): Promise<App> => openApp(config());
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-passes-'));
@@ -355,6 +355,38 @@ describe('passes', () => {
     await app.runner.cancel(run.id);
     expect(await ended(run.id)).toMatchObject({ state: 'cancelled', error: null });
     expect(Date.now() - began).toBeLessThan(1000);
+  });
+
+  it('a frame that is wanted comes before the rest, where frames need no others; else that is refused', async () => {
+    await app.close();
+    app = await openApp({ ...config(), threads: 1 });
+    const shot = await app.shots.add(puff([look, sparks], {}, 12));
+    const order: number[] = [];
+    app.events.subscribe((event: ServerEvent) => {
+      if (event.kind === 'frame' && event.runId === pictures?.id) order.push(event.frame.frame);
+    });
+    const solve = await ended((await start(shot, 'solve')).id);
+    let pictures: AnyRunDto | null = await start(shot, 'look');
+    await app.runner.first(pictures.id, 9);
+    await ended(pictures.id);
+    // At most what was computed already when it was asked for.
+    expect(order.slice(0, 3)).toContain(9);
+    expect([...order].sort((a, b) => a - b)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
+    expect(await app.runs.verify(pictures.id)).toMatchObject({ damaged: [], missing: [] });
+    // It waits: what is wanted is kept until it begins.
+    const busy = await start(shot, 'solve');
+    pictures = await start(shot, 'look');
+    order.length = 0;
+    await app.runner.first(pictures.id, 11);
+    expect((await app.runs.get(pictures.id)).state).toBe('queued');
+    await ended(busy.id);
+    await ended(pictures.id);
+    expect(order[0]).toBe(11);
+    const swarm = await start(shot, 'sparks');
+    for (const id of [swarm.id, busy.id])
+      await expect(app.runner.first(id, 9)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'sequential' } });
+    await expect(app.runner.first(pictures.id, 9)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'over' } });
+    expect(solve.state).toBe('done');
   });
 
   it('a predicted pass is held against what came once one was computed', async () => {

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
 import { passKey } from '#core/pass';
-import { type AnyPlan, versionOf } from '#core/passes';
+import { type AnyPlan, definitionOf, versionOf } from '#core/passes';
 import { type Plan, SOLVE, type Settings, optionsOf, runKey } from '#core/shot';
 import { kernelDigests, kernelsVersion } from '#kernels';
 import type { PassInputFiles } from '#protocol';
@@ -52,6 +52,8 @@ export class Runner {
   #pumping = Promise.resolve();
   #stopped = false;
   #sketchUntil = 0;
+  /** Frames that are wanted before the rest, of runs that have not begun. */
+  readonly #wanted = new Map<string, number>();
 
   constructor(
     private readonly db: Database,
@@ -192,6 +194,9 @@ export class Runner {
     const run = row.kind === SOLVE ? await this.#solve(row, key, names) : await this.#pass(row, key, names);
     if (run === null) return { state: 'interrupted', error: toErrorData(otherSolver()) };
     slot.run = run;
+    const wanted = this.#wanted.get(id);
+    this.#wanted.delete(id);
+    if (wanted !== undefined) run.first(wanted);
     this.#share();
     // Cancelled while its files were looked at.
     if (slot.cancelled || this.#stopped) slot.run.cancel();
@@ -297,6 +302,20 @@ export class Runner {
   #share(): void {
     const yields = this.#slots.has('test') || Date.now() < this.#sketchUntil;
     this.#slots.get('final')?.run?.allow(yields ? 1 : this.config.threads);
+  }
+
+  /** A frame of a run that waits or computes comes before the rest. Throws `refused` where each frame needs the one before, or the run is over. */
+  async first(id: string, frame: number): Promise<void> {
+    const row = await this.runs.row(id);
+    if (row.kind === SOLVE || definitionOf(row.kind).order === 'sequential')
+      throw new RuddleError('refused', 'Each frame of this run needs the one before it. A Test gets there sooner.', {
+        reason: 'sequential',
+      });
+    if (row.state !== 'queued' && row.state !== 'running')
+      throw new RuddleError('refused', 'This run is over. Continue it first.', { reason: 'over' });
+    const run = [...this.#slots.values()].find((s) => s.id === id)?.run;
+    if (run) run.first(frame);
+    else this.#wanted.set(id, frame);
   }
 
   /** Ends a run within a second, whether it waits, begins or computes; whole frames are kept. */

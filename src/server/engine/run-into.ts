@@ -9,6 +9,7 @@ export interface Computing {
   cancel(): void;
   /** Threads that may work from now on. */
   allow(threads: number): void;
+  first?(frame: number): void;
 }
 
 export interface RunOutcome {
@@ -23,6 +24,8 @@ export interface RunningRun {
   readonly outcome: Promise<RunOutcome>;
   cancel(): void;
   allow(threads: number): void;
+  /** Computes this frame before the rest, where frames need no others. */
+  first(frame: number): void;
 }
 
 interface Input<R extends StoredReport> {
@@ -46,6 +49,7 @@ export function runInto<R extends StoredReport>({ head, folder: path, disk, thre
   let cancelled = false;
   let computing: Computing | null = null;
   let allowed = threads;
+  let wanted: number | null = null;
 
   const body = async (): Promise<RunOutcome> => {
     try {
@@ -58,6 +62,7 @@ export function runInto<R extends StoredReport>({ head, folder: path, disk, thre
         await folder.recordNowAndThen();
       });
       computing?.allow(allowed);
+      if (wanted !== null) computing?.first?.(wanted);
       await computing?.finished;
       const states = await folder.settleStates();
       await folder.record('done', null);
@@ -78,6 +83,10 @@ export function runInto<R extends StoredReport>({ head, folder: path, disk, thre
     cancel: () => {
       cancelled = true;
       computing?.cancel();
+    },
+    first: (frame) => {
+      wanted = frame;
+      computing?.first?.(frame);
     },
     allow: (now) => {
       allowed = now;

@@ -92,6 +92,8 @@ export const api = {
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/cancel`, {}),
+  /** A frame of a run whose frames need no others is computed before the rest. */
+  first: (runId: string, frame: number) => request<object>(post.method, `/runs/${runId}/first`, { frame }),
   /** What is missing or damaged of it is computed. */
   goOn: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/continue`, {}),
   verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),

@@ -32,6 +32,8 @@ export interface Compute {
   cancel(): void;
   /** Threads that may work from now on. */
   allow(threads: number): void;
+  /** Computes this frame next, where frames need no others; else nothing changes. */
+  first?(frame: number): void;
 }
 
 /** Runs one of a plan's bounds in a worker thread. */

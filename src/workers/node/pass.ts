@@ -38,7 +38,7 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
   const queue = any
     ? all.filter((f) => !stored.has(f))
     : all.filter((f) => lastMissing !== undefined && f <= lastMissing && f > (from?.frame ?? -Infinity));
-  const last = queue[queue.length - 1];
+  const last = any ? undefined : queue[queue.length - 1];
   const control = newControl(threads);
   const count = Math.min(any ? threads : 1, queue.length);
   let allowed = threads;
@@ -55,6 +55,8 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
   const stopped = (): boolean => cancelled || failure !== null;
 
   const work = async (index: number): Promise<void> => {
+    // Whoever begins it can still say which frame is wanted first.
+    await Promise.resolve();
     const start: PassStart = { ...rest, plan, threads, from: from?.bytes ?? null, control };
     const worker = new Worker(new URL(passUrl), { workerData: start });
     workers.add(worker);
@@ -102,6 +104,10 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
       rouse();
       // In the middle of a frame too: what is stored is whole.
       for (const worker of workers) void worker.terminate();
+    },
+    first: (frame) => {
+      const at = any ? queue.indexOf(frame) : -1;
+      if (at > 0) queue.unshift(...queue.splice(at, 1));
     },
     allow: (now) => {
       allowed = now;

@@ -1,17 +1,19 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo } from 'react';
 import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
-import type { Path } from '#core/shot';
+import { listFrames } from '#core/pass';
+import { type Path, SOLVE } from '#core/shot';
 import { navigate, say, useRoute, useSheet, useStateOf } from '#web/state';
 import { Loading } from '#web/ui';
 import { useBenchCommands } from './bench-commands';
 import { useBench } from './bench-context';
 import { useSecondsLeft } from './costs/use-predicted-left';
 import { FrameStrip } from './frames/frame-strip';
+import { LateFrame, secondsOfNewest, secondsUntil } from './frames/late-frame';
 import { isReady } from './frames/frame-store';
 import { usePlayback } from './frames/playback';
 import { frameOf } from './runs/shown-run';
-import { PANE } from './pane-layout';
+import { PANE, STRIP } from './pane-layout';
 import { Workspace } from './view/workspace';
 
 const CompareView = lazy(() => import('./compare/compare-view').then((m) => ({ default: m.CompareView })));
@@ -75,6 +77,20 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
     <Box sx={PANE}>
       <Suspense fallback={<Loading what="Loading" />}>{main}</Suspense>
       {children}
+      {run && run.rung !== 'sketch' && (
+        <LateFrame
+          run={run}
+          frames={listFrames({ first: run.plan.options.firstFrame, last: run.plan.options.lastFrame, every: 1 })}
+          stored={stored}
+          wanted={route.frame}
+          order="sequential"
+          secondsAFrame={secondsOfNewest(frames)}
+          byTest={
+            run.rung === 'final' && !bench.passes.find((p) => p.id === SOLVE)?.fresh.test ? secondsUntil(predicted.test, route.frame) : null
+          }
+          bottom={STRIP + 12}
+        />
+      )}
       <FrameStrip
         fields={fields}
         range={run?.plan.options ?? null}

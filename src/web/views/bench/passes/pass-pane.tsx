@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, useCallback, useMemo } from 'react';
+import { listFrames } from '#core/pass';
 import { definitionOf } from '#core/passes';
 import { SOLVE } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
@@ -8,6 +9,7 @@ import { type PassState, navigate, usePassRun, useRoute, useSheet } from '#web/s
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { FrameStrip } from '../frames/frame-strip';
+import { LateFrame, secondsOfNewest } from '../frames/late-frame';
 import { usePlayback } from '../frames/playback';
 import { PANE } from '../pane-layout';
 import { PassBar } from './pass-bar';
@@ -53,6 +55,16 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
       <Box sx={{ position: 'relative', minWidth: 0, minHeight: 0 }}>
         <view.Picture run={run} frame={frame} stored={stored} channel={channel} moving={playback.playing} />
         <PassBar pass={pass} run={run} />
+        {run && (
+          <LateFrame
+            run={run}
+            frames={listFrames(run.plan.frames)}
+            stored={stored}
+            wanted={wanted}
+            order={definitionOf(run.kind).order}
+            secondsAFrame={secondsOfNewest(frames)}
+          />
+        )}
         {shown && run && <Facts pass={pass} run={run} frame={shown} />}
       </Box>
       {children}
