@@ -44,6 +44,23 @@ async function row(passes: readonly PassState[], pass: PassState | null = null):
   await showOnBench(<PassRow />, { shot: { ...shot, variants: [{ ...shot.variants[0]!, settings }] }, passes, pass });
 }
 const chip = (name: RegExp): ReturnType<typeof page.getByRole> => page.getByRole('tab', { name });
+const pause = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 60));
+/** Takes one with the pointer and lets go over another. */
+async function drag(from: ReturnType<typeof chip>, to: ReturnType<typeof chip>): Promise<void> {
+  const middle = (of: ReturnType<typeof chip>) => {
+    const { left, top, width, height } = of.element().getBoundingClientRect();
+    return { clientX: left + width / 2, clientY: top + height / 2 };
+  };
+  const [a, b] = [middle(from), middle(to)];
+  const send = async (type: string, target: EventTarget, at: { readonly clientX: number; readonly clientY: number }): Promise<void> => {
+    target.dispatchEvent(new PointerEvent(type, { ...at, bubbles: true, cancelable: true, isPrimary: true, button: 0, pointerId: 1 }));
+    await pause();
+  };
+  await send('pointerdown', from.element(), a);
+  for (const part of [0.1, 0.5, 1])
+    await send('pointermove', document, { clientX: a.clientX + part * (b.clientX - a.clientX), clientY: a.clientY });
+  await send('pointerup', document, b);
+}
 const address = (): string | null => new URL(window.location.href).searchParams.get('pass');
 
 beforeEach(() => {
@@ -101,5 +118,28 @@ describe('the row of passes', () => {
     await userEvent.keyboard('{Alt>}{ArrowLeft}{/Alt}');
     expect(sheet().passes.map((p) => p.id)).toEqual(['coarse', 'look']);
     expect(notice()).toMatch(/a pass comes after what it reads/);
+  });
+
+  it('moves where it is dragged, as far as what it reads allows; a press that does not move chooses', async () => {
+    const alone: PassState = { ...look, id: 'alone', name: 'Alone' };
+    const shot = makeShot();
+    const with3 = settingsSchema.parse({
+      ...settings,
+      passes: [...settings.passes, { id: 'alone', kind: 'stills', name: 'Alone' }],
+    });
+    const passes = [solve, coarse, look, alone];
+    await showOnBench(<PassRow />, { shot: { ...shot, variants: [{ ...shot.variants[0]!, settings: with3 }] }, passes, pass: null });
+    const order = (): string[] => sheet().passes.map((p) => p.id);
+    await drag(chip(/Alone/), chip(/Coarse/));
+    await expect.poll(order).toEqual(['alone', 'coarse', 'look']);
+    expect(address()).toBeNull();
+    useSheet.getState().stepBack();
+    await expect.poll(order).toEqual(['coarse', 'look', 'alone']);
+    await drag(chip(/Look/), chip(/Coarse/));
+    await expect.poll(notice).toMatch(/a pass comes after what it reads/);
+    expect(order()).toEqual(['coarse', 'look', 'alone']);
+    // The solve is always the first.
+    await drag(chip(/Solve/), chip(/Alone/));
+    expect(order()).toEqual(['coarse', 'look', 'alone']);
   });
 });

@@ -1,16 +1,16 @@
+import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from '@dnd-kit/core';
+import { SortableContext, horizontalListSortingStrategy } from '@dnd-kit/sortable';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import Tooltip from '@mui/material/Tooltip';
 import { type KeyboardEvent, type ReactElement, useState } from 'react';
-import { type PassKind, SOLVE, rungTitle } from '#core/shot';
-import { formatBytes, formatSeconds } from '#core/units';
+import { type PassKind, SOLVE } from '#core/shot';
 import { useCommands } from '#web/commands';
-import { type PassState, mainSketch, navigate, passKinds, say, useSheet } from '#web/state';
-import { Icon, StateGlyph, stateTitle, useColours } from '#web/ui';
+import { mainSketch, navigate, passKinds, say, useSheet } from '#web/state';
+import { Icon, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
+import { PassChip } from './pass-chip';
 import { movedPass, withPass } from './pass-edits';
 
 /** Looks at a pass, at the same frame. A Sketch is of the solve: it is not computed on unseen. */
@@ -33,26 +33,10 @@ function movePass(id: string, by: number): void {
   else say('info', 'It cannot stand there: a pass comes after what it reads.');
 }
 
-/** What a chip says beside its name. */
-function lineOf(p: PassState): string {
-  const { run, state } = p;
-  if (run?.state === 'queued') return 'queued';
-  if (run?.state === 'running') return `${String(run.framesDone)} of ${String(run.frameCount)}`;
-  if (run?.state === 'paused') return 'paused';
-  if (run && state !== 'missing') return `${formatSeconds(run.seconds)} · ${formatBytes(run.bytes)}`;
-  if (p.problem !== null) return 'cannot be computed';
-  return p.final ? `~${formatSeconds(p.final.seconds)}` : stateTitle[state];
-}
+/** The keyboard has its own way (Alt and an arrow key), which says itself what it did. */
+const QUIET = { onDragStart: () => undefined, onDragOver: () => undefined, onDragEnd: () => undefined, onDragCancel: () => undefined };
 
-function helpOf(p: PassState): string {
-  const run = p.run ? `${rungTitle[p.run.rung]} · run ${String(p.run.number)}: ${stateTitle[p.state]}` : 'Not computed yet';
-  const because = p.because === null ? '' : `, because of ${p.because}`;
-  const again =
-    p.final && p.state !== 'fresh' ? `. A Final takes about ${formatSeconds(p.final.seconds)} and ${formatBytes(p.final.bytes)}` : '';
-  return `${run}${because}${again}.${p.problem === null ? '' : ` ${p.problem}`}${p.enabled ? '' : ' Switched off.'}`;
-}
-
-/** The passes of the sheet in order: how each stands, what it took or would take. Arrow keys go from one to the next, Alt with them moves it. */
+/** The passes of the sheet in order: how each stands, what it took or would take. Arrow keys go from one to the next; Alt with them, or the pointer, moves it. */
 export function PassRow(): ReactElement {
   const c = useColours();
   const { passes, pass } = useBench();
@@ -79,6 +63,13 @@ export function PassRow(): ReactElement {
     if (event.altKey && id !== SOLVE) movePass(id, by);
     else if (!event.altKey) step(by);
   };
+  // A press that moves less is a choice, not a drag.
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  const onDrop = ({ active, over }: DragEndEvent): void => {
+    if (!over || active.id === over.id) return;
+    const at = (id: string | number): number => passes.findIndex((p) => p.id === id);
+    movePass(String(active.id), at(over.id) - at(active.id));
+  };
   return (
     <Box
       sx={{
@@ -93,41 +84,15 @@ export function PassRow(): ReactElement {
         minWidth: 0,
       }}
     >
-      <Box role="tablist" aria-label="Passes" sx={{ display: 'flex', gap: 0.75 }}>
-        {passes.map((p) => {
-          const chosen = p.id === selected;
-          return (
-            <Tooltip key={p.id} title={helpOf(p)} disableInteractive>
-              <ButtonBase
-                role="tab"
-                aria-selected={chosen}
-                tabIndex={chosen ? 0 : -1}
-                data-pass={p.id}
-                data-state={p.state}
-                onClick={() => selectPass(p.id)}
-                onKeyDown={(e) => onKey(e, p.id)}
-                sx={{
-                  flexShrink: 0,
-                  gap: 0.75,
-                  px: 1.1,
-                  height: 28,
-                  borderRadius: 1.5,
-                  border: `1px solid ${chosen ? c.selected : c.line}`,
-                  bgcolor: chosen ? c.raised : 'transparent',
-                  opacity: p.enabled ? 1 : 0.5,
-                  '&:hover': { borderColor: chosen ? c.selected : c.dim },
-                }}
-              >
-                <StateGlyph state={p.problem !== null && p.state === 'missing' ? 'failed' : p.state} size={11} />
-                <span style={{ fontWeight: 600, whiteSpace: 'nowrap', textDecoration: p.enabled ? 'none' : 'line-through' }}>{p.name}</span>
-                <span className="mono" style={{ fontSize: 11.5, color: p.state === 'stale' ? c.warning : c.dim, whiteSpace: 'nowrap' }}>
-                  {lineOf(p)}
-                </span>
-              </ButtonBase>
-            </Tooltip>
-          );
-        })}
-      </Box>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDrop} accessibility={{ announcements: QUIET }}>
+        <SortableContext items={passes.map((p) => p.id)} strategy={horizontalListSortingStrategy}>
+          <Box role="tablist" aria-label="Passes" sx={{ display: 'flex', gap: 0.75 }}>
+            {passes.map((p) => (
+              <PassChip key={p.id} pass={p} chosen={p.id === selected} onSelect={selectPass} onKey={onKey} />
+            ))}
+          </Box>
+        </SortableContext>
+      </DndContext>
       <Button
         size="small"
         color="inherit"
