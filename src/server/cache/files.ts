@@ -30,6 +30,7 @@ export async function makeFolder(path: string): Promise<void> {
     await mkdir(path).catch(async (again: unknown) => {
       if (codeOf(again) !== 'EEXIST' || !(await stat(path)).isDirectory()) throw again;
     });
+    await syncFolder(up);
   }
 }
 
@@ -75,6 +76,7 @@ export async function moveWhole(from: string, to: string): Promise<void> {
     await file.close();
   }
   await rename(from, to);
+  await syncFolder(dirname(to));
 }
 
 export const readBytes = (path: string): Promise<Buffer> => readFile(path);
