@@ -9,7 +9,7 @@ import { useBenchCommands } from './bench-commands';
 import { useBench } from './bench-context';
 import { useSecondsLeft } from './costs/use-predicted-left';
 import { FrameStrip } from './frames/frame-strip';
-import { LateFrame, secondsOfNewest, secondsUntil } from './frames/late-frame';
+import { LateFrame, partUntil, secondsUntil } from './frames/late-frame';
 import { isReady } from './frames/frame-store';
 import { usePlayback } from './frames/playback';
 import { frameOf } from './runs/shown-run';
@@ -20,6 +20,9 @@ const CompareView = lazy(() => import('./compare/compare-view').then((m) => ({ d
 const TryThree = lazy(() => import('./compare/try-three').then((m) => ({ default: m.TryThree })));
 
 const isChannel = (name: string | null): name is LookChannel => name !== null && name in CHANNEL_LOOK;
+
+/** Above the scale bar and the button over it, pixels. */
+const ABOVE_SCALE = 88;
 
 interface SolvePaneProps {
   /** Setting of which three values are tried. */
@@ -84,11 +87,11 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
           stored={stored}
           wanted={route.frame}
           order="sequential"
-          secondsAFrame={secondsOfNewest(frames)}
+          seconds={partUntil(secondsLeft, ghosts, stored, route.frame)}
           byTest={
             run.rung === 'final' && !bench.passes.find((p) => p.id === SOLVE)?.fresh.test ? secondsUntil(predicted.test, route.frame) : null
           }
-          bottom={STRIP + 12}
+          bottom={STRIP + ABOVE_SCALE}
         />
       )}
       <FrameStrip

@@ -65,7 +65,9 @@ export function CostTable(): ReactElement {
         {last && Math.abs(last.mass.advection) > 0 && (
           <>
             {' '}
-            Numerical change of mass: {((last.mass.advection / Math.max(last.mass.start, 1e-12)) * 100).toFixed(2)} % in frame {last.frame}.
+            Numerical change of mass:{' '}
+            {((last.mass.advection / Math.max(last.mass.start, 1e-12)) * 100).toFixed(2).replace(/^-(?=0\.00$)/, '')} % in frame{' '}
+            {last.frame}.
           </>
         )}
       </Box>

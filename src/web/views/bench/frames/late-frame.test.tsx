@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import { makePrediction } from '#testing/values';
 import { serve, show } from '#web/testing';
-import { LateFrame, secondsUntil } from './late-frame';
+import { LateFrame, paceUntil, partUntil, secondsUntil } from './late-frame';
 
 const FRAMES = [1, 2, 3, 4, 5, 6, 7, 8];
 const late = async (changes: Partial<Parameters<typeof LateFrame>[0]> = {}): Promise<void> => {
@@ -13,7 +13,7 @@ const late = async (changes: Partial<Parameters<typeof LateFrame>[0]> = {}): Pro
       stored={new Set([1, 2])}
       wanted={6}
       order="any"
-      secondsAFrame={4}
+      seconds={16}
       {...changes}
     />,
   );
@@ -49,5 +49,12 @@ describe('a frame that is wanted before it is there', () => {
     const predicted = { ...makePrediction(), frames } as unknown as Parameters<typeof secondsUntil>[0];
     expect(secondsUntil(predicted, 3)).toBe(6);
     expect(secondsUntil(null, 3)).toBeNull();
+    // Frames 3 to 8 are missing: of their predicted 33 s, 12 are those of 3, 4 and 5; the run is slower than that.
+    const all = new Map(frames.map((f) => [f.frame, f.seconds]));
+    expect(partUntil(66, all, new Set([1, 2]), 5)).toBeCloseTo(24, 9);
+    expect(partUntil(null, all, new Set(), 5)).toBeNull();
+    const done = [{ report: { totalSeconds: 2 } }, { report: { totalSeconds: 4 } }];
+    expect(paceUntil(done, FRAMES, new Set([1, 2]), 5)).toBe(9);
+    expect(paceUntil([], FRAMES, new Set(), 5)).toBeNull();
   });
 });

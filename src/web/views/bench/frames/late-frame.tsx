@@ -16,8 +16,8 @@ interface LateFrameProps {
   readonly wanted: number | null;
   /** `any`: frames need no others. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
-  /** Of its newest frames; null: it has none. */
-  readonly secondsAFrame: number | null;
+  /** Seconds until it has the frame; null: not known. */
+  readonly seconds: number | null;
   /** Seconds until a Test has the frame; null: it has it, or nothing is known. */
   readonly byTest?: number | null;
   /** Pixels above the lower edge. */
@@ -31,7 +31,7 @@ export function LateFrame({
   stored,
   wanted,
   order,
-  secondsAFrame,
+  seconds,
   byTest = null,
   bottom = 12,
 }: LateFrameProps): ReactElement | null {
@@ -39,7 +39,7 @@ export function LateFrame({
   const open = run.state === 'running' || run.state === 'queued';
   if (!open || wanted === null || stored.has(wanted) || !frames.includes(wanted)) return null;
   const before = frames.filter((f) => f < wanted && !stored.has(f)).length;
-  const wait = secondsAFrame === null ? '' : `: about ${formatSeconds(secondsAFrame * (before + 1))}`;
+  const wait = seconds === null ? '' : `: about ${formatSeconds(seconds)}`;
   return (
     <Box
       role="status"
@@ -96,8 +96,29 @@ export function secondsUntil(predicted: DetailedPrediction | null, frame: number
   return seconds > 0 ? seconds : null;
 }
 
-/** Mean seconds of the newest frames of a run. */
-export const secondsOfNewest = (frames: readonly { readonly report: { readonly totalSeconds: number } }[]): number | null => {
-  const newest = frames.slice(-5);
-  return newest.length === 0 ? null : newest.reduce((n, f) => n + f.report.totalSeconds, 0) / newest.length;
-};
+/** The part of the seconds that a run still takes until it has a frame, by what its missing frames were predicted to take; null: not known. */
+export function partUntil(
+  left: number | null,
+  predicted: ReadonlyMap<number, number>,
+  stored: ReadonlySet<number>,
+  frame: number | null,
+): number | null {
+  if (left === null || frame === null) return null;
+  const missing = [...predicted].filter(([f]) => !stored.has(f));
+  const sum = (list: typeof missing): number => list.reduce((n, [, seconds]) => n + seconds, 0);
+  const all = sum(missing);
+  return all > 0 ? (left * sum(missing.filter(([f]) => f <= frame))) / all : null;
+}
+
+/** The same by what its newest frames took. */
+export function paceUntil(
+  done: readonly { readonly report: { readonly totalSeconds: number } }[],
+  frames: readonly number[],
+  stored: ReadonlySet<number>,
+  frame: number | null,
+): number | null {
+  const newest = done.slice(-5);
+  if (newest.length === 0 || frame === null) return null;
+  const each = newest.reduce((n, f) => n + f.report.totalSeconds, 0) / newest.length;
+  return each * frames.filter((f) => f <= frame && !stored.has(f)).length;
+}

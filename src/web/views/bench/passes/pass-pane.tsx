@@ -9,7 +9,7 @@ import { type PassState, navigate, usePassRun, useRoute, useSheet } from '#web/s
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { FrameStrip } from '../frames/frame-strip';
-import { LateFrame, secondsOfNewest } from '../frames/late-frame';
+import { LateFrame, paceUntil } from '../frames/late-frame';
 import { usePlayback } from '../frames/playback';
 import { PANE } from '../pane-layout';
 import { PassBar } from './pass-bar';
@@ -62,7 +62,7 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
             stored={stored}
             wanted={wanted}
             order={definitionOf(run.kind).order}
-            secondsAFrame={secondsOfNewest(frames)}
+            seconds={paceUntil(frames, listFrames(run.plan.frames), stored, wanted)}
           />
         )}
         {shown && run && <Facts pass={pass} run={run} frame={shown} />}
