@@ -718,4 +718,12 @@ export const MUTANTS = [
     project: 'unit',
     tests: ['src/server/engine/power-cut.test.ts'],
   },
+  {
+    name: 'frames are taken over up to the first key that differs',
+    file: 'src/core/shot/same-until.ts',
+    from: 'Math.max(0, differ - 2)',
+    to: 'Math.max(0, differ - 0)',
+    project: 'unit',
+    tests: ['src/core/shot/same-until.test.ts'],
+  },
 ];

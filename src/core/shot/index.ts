@@ -2,6 +2,7 @@ export { cacheState, type CacheFacts } from './cache-state';
 export { type FieldMeta, inner, metaOf } from './fields';
 export { allMoves, followedBy } from './moves-schema';
 export { type MoveMistakeAt, mistakesOfMoves, movedItem } from './moved';
+export { sameUntil } from './same-until';
 export { type Path, valueAtPath, putAtPath } from './paths';
 export { type Edit, applyEdits } from './edits';
 export { solidSchema, sourceSchema } from './items';

@@ -20,6 +20,7 @@ import { givesOf, inputFilesOf, inputRunsOf } from './pass-inputs';
 import { leftOf, leftOfPass } from './resume';
 import type { RunRow } from './run-dtos';
 import type { RunStore } from './runs';
+import { takeOver } from './take-over';
 
 const RUNGS = ['test', 'final'] as const;
 type Rung = (typeof RUNGS)[number];
@@ -214,8 +215,9 @@ export class Runner {
 
   /** null: its first frames are of another solver. */
   async #solve(row: RunRow, key: string, names: Names): Promise<RunningRun | null> {
-    const left = await leftOf(this.db, row);
+    let left = await leftOf(this.db, row);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
+    if (left.frames.length === 0 && (await this.#takeOver(row))) left = await leftOf(this.db, row);
     return startRun({
       ...names,
       ...this.#where(row),
@@ -227,6 +229,18 @@ export class Runner {
         this.events.emit({ kind: 'progress', runId: row.id, frame, part });
       },
     });
+  }
+
+  /** Begins with frames of another run that would come out the same; whether there are some. What goes wrong costs time only: then it begins at its start. */
+  async #takeOver(row: RunRow): Promise<boolean> {
+    try {
+      const taken = await takeOver(this.db, row);
+      if (taken) await this.runs.announceFrames(row, taken.frames);
+      return taken !== null;
+    } catch (error) {
+      console.error(`run ${row.id}: what another run computed cannot be taken over:`, error);
+      return false;
+    }
   }
 
   /** The same of another pass. Throws `refused` when what it reads is not there. */

@@ -6,7 +6,7 @@ import { RuddleError } from '#core/errors';
 import { type AnyPlan } from '#core/passes';
 import { type PassKind, type Plan, SOLVE, passOf } from '#core/shot';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
-import type { WrittenFile } from '#server/cache';
+import type { RunFrameRecord, WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, keptPassPlan, keptPlan, passPlanOf, patiently, tables } from '#server/db';
 import { codeVersion, partName, type StoredFrame, type StoredState } from '#server/engine';
@@ -14,7 +14,7 @@ import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
 import { CacheHealth, type Examined } from './health';
 import { newId } from './ids';
-import { NOTHING, type Totals, dtoOf, planProblem, summaryOf } from './run-dtos';
+import { NOTHING, type Totals, dtoOf, planProblem, rangeOf, summaryOf } from './run-dtos';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
@@ -367,6 +367,16 @@ export class RunStore {
     await this.row(id);
     await this.db.update(tables.runs).set({ notes }).where(eq(tables.runs.id, id));
     return await this.announce(id);
+  }
+
+  /** Tells of frames that a run has without computing them. */
+  async announceFrames(run: Pick<RunRow, 'id' | 'shotId'>, taken: readonly RunFrameRecord[]): Promise<void> {
+    const { first } = rangeOf(await this.row(run.id));
+    for (const { frame, bytes, files, report } of taken) {
+      const told = { frame, inRange: frame >= first, stored: files.length > 0, damage: null, bytes, report } as FrameDto;
+      this.events.emit({ kind: 'frame', runId: run.id, shotId: run.shotId, again: false, frame: told });
+    }
+    await this.announce(run.id);
   }
 
   async announce(id: string): Promise<RunDto | PassRunDto> {

@@ -1,4 +1,4 @@
-import { open, readFile, rename, rm, stat, statfs, mkdir, access } from 'node:fs/promises';
+import { access, copyFile, link, mkdir, open, readFile, rename, rm, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 
 /** `solve.0007.vdb`; pre-roll frames below 0 keep their sign. */
@@ -64,6 +64,19 @@ async function syncFolder(path: string): Promise<void> {
   } finally {
     await folder?.close();
   }
+}
+
+/** Gives files of one folder a name in another too, by the same paths: they take no room twice. Where files cannot be linked they are copied. */
+export async function linkFiles(from: string, to: string, files: readonly string[]): Promise<void> {
+  const folders = new Set<string>();
+  for (const file of files) {
+    const target = join(to, file);
+    await makeFolder(dirname(target));
+    await rm(target, { force: true });
+    await link(join(from, file), target).catch(() => copyFile(join(from, file), target));
+    folders.add(dirname(target));
+  }
+  for (const folder of folders) await syncFolder(folder);
 }
 
 /** Syncs a file that is written and moves it to its place. */

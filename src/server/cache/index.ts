@@ -11,6 +11,7 @@ export {
   removeFolder,
   exists,
   makeFolder,
+  linkFiles,
 } from './files';
 export { geometryPath, geometryFolder, keepGeometry, keepGeometryFile, readGeometry } from './geometry';
 export {

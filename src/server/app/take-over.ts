@@ -1,0 +1,102 @@
+import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm';
+import { SOLVE, optionsOf, runKey, sameUntil } from '#core/shot';
+import { kernelsVersion } from '#kernels';
+import { type RunFrameRecord, linkFiles } from '#server/cache';
+import { type Database, tables } from '#server/db';
+import type { StoredState } from '#server/engine';
+import { leftOf } from './resume';
+import type { RunRow } from './run-dtos';
+
+/** What a run has from another one of its shot. */
+export interface TakenOver {
+  /** Number of that run. */
+  readonly run: number;
+  /** Last frame. */
+  readonly frame: number;
+  readonly frames: readonly RunFrameRecord[];
+}
+
+interface Part {
+  readonly base: RunRow;
+  readonly frame: number;
+  readonly frames: readonly RunFrameRecord[];
+  readonly states: readonly StoredState[];
+}
+
+/** How far a run can begin with what another one left: its newest states before the first frame that would come out differently. */
+async function partOf(db: Database, row: RunRow, base: RunRow): Promise<Part | null> {
+  if (base.plan.problem !== null || base.key !== runKey(base.plan.value, kernelsVersion)) return null;
+  const until = sameUntil(row.plan.value, base.plan.value);
+  // The very same is computed anew when that is asked for.
+  if (until === null || until === Infinity) return null;
+  const left = await leftOf(db, base);
+  const states = optionsOf(row.plan.value).map((_o, bounds) => left.states.find((s) => s.bounds === bounds && s.frame <= until));
+  const found = states.flatMap((s) => s ?? []);
+  if (found.length < states.length) return null;
+  const frame = Math.min(...found.map((s) => s.frame));
+  const { firstFrame, preRoll } = row.plan.value.options;
+  const frames = left.frames.filter((f) => f.frame <= frame);
+  return frames.length === frame - (firstFrame - preRoll) + 1 ? { base, frame, frames, states: found } : null;
+}
+
+/**
+ * Before a solve's first frame: frames that another run of its shot computed, and that would come out the same, become its own with the state after them, so that it
+ * goes on from there. Files are linked: they take no room twice. null: there are none.
+ */
+export async function takeOver(db: Database, row: RunRow): Promise<TakenOver | null> {
+  const { runs, frames, files, states } = tables;
+  const others = await db
+    .select()
+    .from(runs)
+    .where(
+      and(
+        eq(runs.shotId, row.shotId),
+        eq(runs.kind, SOLVE),
+        eq(runs.rung, row.rung),
+        ne(runs.id, row.id),
+        isNull(runs.freedAt),
+        inArray(runs.state, ['done', 'cancelled', 'interrupted', 'failed']),
+      ),
+    )
+    .orderBy(desc(runs.number));
+  let best: Part | null = null;
+  for (const base of others) {
+    const part = await partOf(db, row, base);
+    if (part && part.frame > (best?.frame ?? -Infinity)) best = part;
+  }
+  if (!best) return null;
+  const { base, frame } = best;
+  await linkFiles(
+    base.folder,
+    row.folder,
+    [...best.frames.flatMap((f) => f.files), ...best.states].map((f) => f.file),
+  );
+  const rows = await db
+    .select()
+    .from(frames)
+    .where(
+      and(
+        eq(frames.runId, base.id),
+        inArray(
+          frames.frame,
+          best.frames.map((f) => f.frame),
+        ),
+      ),
+    );
+  const changes = [
+    ...rows.map((f) => db.insert(frames).values({ ...f, runId: row.id, seconds: 0 })),
+    ...best.frames.flatMap((f) =>
+      f.files.map((w) => db.insert(files).values({ runId: row.id, frame: f.frame, path: w.file, bytes: w.bytes, checksum: w.checksum })),
+    ),
+    ...best.states.map(({ bounds, frame: after, file, bytes, checksum }) =>
+      db.insert(states).values({ runId: row.id, bounds, frame: after, path: file, bytes, checksum }),
+    ),
+    db
+      .update(runs)
+      .set({ notes: `Frames up to ${String(frame)} are those of run ${String(base.number)}.` })
+      .where(and(eq(runs.id, row.id), eq(runs.notes, ''))),
+  ];
+  const [first, ...rest] = changes;
+  if (first) await db.batch([first, ...rest]);
+  return { run: base.number, frame, frames: best.frames };
+}
