@@ -13,21 +13,25 @@ const PATIENCE = 5000;
  *   transaction of that connection can be committed ("SQL statements in progress", 25 s and more). So that connection is thrown away at once.
  * - SQLite's own waiting (`busy_timeout`) would hold up the whole process, the answers of the server too: it waits here instead.
  */
-export async function connect(file: string, settings: readonly string[]): Promise<Client> {
+export function connect(file: string, settings: readonly string[]): Client {
   const client = createClient({ url: pathToFileURL(file).href, concurrency: 1 });
   const execute: (sql: string) => Promise<ResultSet> = client.execute.bind(client);
+  /** Whether the connection has its settings: they may have to wait too. */
+  let ready = false;
   const configure = async (): Promise<void> => {
     for (const setting of settings) await execute(`PRAGMA ${setting}`);
+    ready = true;
   };
   let last: Promise<unknown> = Promise.resolve();
   const alone = <A extends unknown[], R>(operation: (...args: A) => Promise<R>): ((...args: A) => Promise<R>) => {
     const once = async (...args: A): Promise<R> => {
       try {
+        if (!ready) await configure();
         return await operation(...args);
       } catch (error) {
         if (isBusy(error) && !client.closed) {
           client.reconnect();
-          await configure();
+          ready = false;
         }
         throw error;
       }
@@ -39,7 +43,6 @@ export async function connect(file: string, settings: readonly string[]): Promis
         return mine;
       }, PATIENCE);
   };
-  await patiently(configure, PATIENCE);
   client.execute = alone(execute);
   client.batch = alone(client.batch.bind(client));
   client.migrate = alone(client.migrate.bind(client));

@@ -43,7 +43,7 @@ async function withFile(client: Client, file: string): Promise<Database> {
  */
 export async function openDatabase(file: string, root: string): Promise<Database> {
   await mkdir(dirname(file), { recursive: true });
-  const client = await connect(file, ['journal_mode = WAL', 'synchronous = NORMAL', 'foreign_keys = ON']);
+  const client = connect(file, ['journal_mode = WAL', 'synchronous = NORMAL', 'foreign_keys = ON']);
   const db = await withFile(client, file);
   await migrate(db, { migrationsFolder: join(root, 'drizzle') });
   return db;
@@ -51,5 +51,5 @@ export async function openDatabase(file: string, root: string): Promise<Database
 
 /** A second connection to a database that is open: it reads and never writes. */
 export async function readDatabase(file: string): Promise<Database> {
-  return await withFile(await connect(file, ['query_only = ON']), file);
+  return await withFile(connect(file, ['query_only = ON']), file);
 }
