@@ -5,6 +5,7 @@ import { formatBytes } from '#core/units';
 import { DiskGuard, exists, readWritten, writeWhole } from '#server/cache';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
+import { framesOf } from './frames';
 import { recordedIn } from './recorded';
 
 const HELP = `Copies the frames of a run into a folder under plain numbered names, for other programs: no previews, no states.
@@ -22,13 +23,6 @@ Each file is held against its checksum on the way: with a damaged or missing one
 /** `solve-2.0007.vdb` under another name: `ash-2.0007.vdb`. */
 const renamed = (file: string, name: string | undefined): string =>
   name === undefined ? file : file.replace(/^[a-z]+(?=(?:-\d+)?\.-?\d+\.)/, name);
-
-function rangeOf(text: string | undefined): readonly [number, number] {
-  if (text === undefined) return [-Infinity, Infinity];
-  const found = /^(-?\d+)-(-?\d+)$/.exec(text);
-  if (!found || Number(found[1]) > Number(found[2])) throw new UsageError(`--frames is ${text}; write it as 1-48.`);
-  return [Number(found[1]), Number(found[2])];
-}
 
 export const exportCommand: Command = {
   summary: 'copies the frames of a run under plain numbered names',
@@ -49,7 +43,7 @@ export const exportCommand: Command = {
     if (values.out === undefined) throw new UsageError('Say where the files go: --out DIR');
     const { name } = values;
     if (name !== undefined && !/^[\w-]+$/.test(name)) throw new UsageError(`--name is ${name}; it can have letters, digits, - and _.`);
-    const [first, last] = rangeOf(values.frames);
+    const [first, last] = framesOf(values.frames) ?? [-Infinity, Infinity];
     const out = resolve(values.out);
     const files = record.frames
       .filter((f) => f.frame >= first && f.frame <= last)

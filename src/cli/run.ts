@@ -14,6 +14,7 @@ import { runImport } from '#workers/node';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 import { findingText } from './findings';
+import { framesOf } from './frames';
 import { runPass } from './run-pass';
 import { pickVariant } from './variant';
 
@@ -66,8 +67,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
   if (file === undefined || positionals.length > 1) throw new UsageError('Name one shot file: ruddle run SHOT.json --out DIR');
   if (values.out === undefined) throw new UsageError('Say where the cache goes: --out DIR');
   if (!Object.hasOwn(RUNGS, values.rung)) throw new UsageError(`--rung is ${values.rung}; it can be sketch, test or final.`);
-  const frames = values.frames === undefined ? null : /^(-?\d+)-(-?\d+)$/.exec(values.frames);
-  if (values.frames !== undefined && !frames) throw new UsageError(`--frames is ${values.frames}; write it as 1-48.`);
+  const frames = framesOf(values.frames);
   if (values.pass !== undefined && values.rung === 'sketch') throw new UsageError('A Sketch has no passes: --rung can be test or final.');
   if (values.pass !== undefined && frames) throw new UsageError('A pass is computed over its whole range: leave out --frames.');
   const threads = values.threads === undefined ? Math.min(MAX_THREADS, availableParallelism()) : Number(values.threads);
@@ -79,7 +79,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
     variant: values.variant ?? null,
     rung: values.rung as Rung,
     pass: values.pass ?? null,
-    frames: frames ? [Number(frames[1]), Number(frames[2])] : null,
+    frames,
     threads,
     out: resolve(values.out),
     json: values.json,

@@ -163,6 +163,23 @@ describe('predictions', () => {
     expect(width(alone)).toBeGreaterThan(width(other));
   });
 
+  it('of a very long shot from its settings alone begin as those of a shorter one, and take not much longer', () => {
+    const alone = knowledgeOf([], 2);
+    const lasting = (lastFrame: number) => {
+      const { options, ...rest } = plan(0.05);
+      const began = performance.now();
+      const { frames } = predict({ ...rest, options: { ...options, lastFrame } }, [], alone);
+      return { voxels: frames.map((f) => f.voxels), took: performance.now() - began };
+    };
+    // The first time is that of code that is new.
+    lasting(900);
+    const [short, long] = [lasting(900), lasting(20_000)];
+    expect(long.voxels).toHaveLength(20_000);
+    expect(long.voxels.slice(0, 900)).toEqual(short.voxels);
+    // Twice as many looks, and the frames themselves.
+    expect(Math.min(long.took, lasting(20_000).took)).toBeLessThan(5 * short.took);
+  });
+
   it('a busy machine does not spoil them: its calibration was slow as well', () => {
     const busy = run('run 3', plan(0.2), { slow: 3 });
     const quiet = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2)).time!.likely;

@@ -357,6 +357,15 @@ describe('passes', () => {
     expect(Date.now() - began).toBeLessThan(1000);
   });
 
+  it('a pass that could never fit into memory is refused', async () => {
+    const shot = await app.shots.add(puff([coarse]));
+    await ended((await start(shot, 'coarse')).id);
+    await app.close();
+    app = await openApp({ ...config(), memoryBytes: 1000 });
+    await expect(start(shot, 'coarse')).rejects.toMatchObject({ tag: 'arena-too-small' });
+    expect((await app.shots.get(shot.id)).passRuns).toHaveLength(1);
+  });
+
   it('a frame that is wanted comes before the rest, where frames need no others; else that is refused', async () => {
     await app.close();
     app = await openApp({ ...config(), threads: 1 });

@@ -1,4 +1,5 @@
 import { eq } from 'drizzle-orm';
+import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { doNotFit, leastBytes } from '#core/gas';
 import { passKey } from '#core/pass';
@@ -70,13 +71,16 @@ export class Runner {
     });
   }
 
-  /** Throws when a run of the plan cannot start: bounds that cannot fit into memory, or into what runs may take (`memory`: the least that is predicted), or no room on the disk for the least `bytes` that it will write. */
-  async mayStart(plan: Plan, bytes: number, memory = 0): Promise<void> {
+  /** Throws when a run can never fit into what runs may take of the memory. A guess from the settings alone is too coarse to refuse a run for. */
+  mayFit({ basis, memory: { low } }: Prediction): void {
     const { memoryBytes } = this.config;
-    if (memory > memoryBytes) {
-      const text = `It needs at least ${formatBytes(memory)} of memory, and runs may take ${formatBytes(memoryBytes)} on this machine. Make the voxels larger, the limit box or the sources smaller, or the bounds adaptive.`;
-      throw new RuddleError('arena-too-small', text, { neededBytes: memory, availableBytes: memoryBytes, frame: null });
-    }
+    if (basis === 'settings' || low <= memoryBytes) return;
+    const text = `It needs at least ${formatBytes(low)} of memory, and runs may take ${formatBytes(memoryBytes)} on this machine. Make the voxels larger, the limit box or the sources smaller, or the bounds adaptive.`;
+    throw new RuddleError('arena-too-small', text, { neededBytes: low, availableBytes: memoryBytes, frame: null });
+  }
+
+  /** Throws when a solve of the plan cannot start: bounds that cannot fit into memory, or no room on the disk for the least `bytes` that it will write. */
+  async mayStart(plan: Plan, bytes: number): Promise<void> {
     for (const options of optionsOf(plan)) {
       const needed = leastBytes(options);
       if (needed <= ARENA_BYTES) continue;
@@ -235,7 +239,7 @@ export class Runner {
   async #takeOver(row: RunRow): Promise<boolean> {
     try {
       const taken = await takeOver(this.db, row);
-      if (taken) await this.runs.announceFrames(row, taken.frames);
+      if (taken) await this.runs.announceFrames(row, taken);
       return taken !== null;
     } catch (error) {
       console.error(`run ${row.id}: what another run computed cannot be taken over:`, error);

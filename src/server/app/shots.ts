@@ -279,12 +279,12 @@ export class ShotStore {
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
     const mayCost = async (prediction: Prediction): Promise<void> => {
+      runner.mayFit(prediction);
       if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
     };
     const mayStart = async ({ plan, prediction }: Awaited<ReturnType<Costs['plan']>>): Promise<void> => {
       // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
-      const rests = prediction.basis !== 'settings';
-      await runner.mayStart(plan, rests ? prediction.disk.low : 0, rests ? prediction.memory.low : 0);
+      await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
       // What cannot be comes before what may not be.
       await mayCost(prediction);
     };

@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import { SOLVE, optionsOf, runKey, sameUntil } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import { type RunFrameRecord, linkFiles } from '#server/cache';
@@ -6,15 +6,6 @@ import { type Database, tables } from '#server/db';
 import type { StoredState } from '#server/engine';
 import { leftOf } from './resume';
 import type { RunRow } from './run-dtos';
-
-/** What a run has from another one of its shot. */
-export interface TakenOver {
-  /** Number of that run. */
-  readonly run: number;
-  /** Last frame. */
-  readonly frame: number;
-  readonly frames: readonly RunFrameRecord[];
-}
 
 interface Part {
   readonly base: RunRow;
@@ -41,9 +32,9 @@ async function partOf(db: Database, row: RunRow, base: RunRow): Promise<Part | n
 
 /**
  * Before a solve's first frame: frames that another run of its shot computed, and that would come out the same, become its own with the state after them, so that it
- * goes on from there. Files are linked: they take no room twice. null: there are none.
+ * goes on from there. Files are linked: they take no room twice. Returns those frames; null: there are none.
  */
-export async function takeOver(db: Database, row: RunRow): Promise<TakenOver | null> {
+export async function takeOver(db: Database, row: RunRow): Promise<readonly RunFrameRecord[] | null> {
   const { runs, frames, files, states } = tables;
   const others = await db
     .select()
@@ -71,23 +62,13 @@ export async function takeOver(db: Database, row: RunRow): Promise<TakenOver | n
     row.folder,
     [...best.frames.flatMap((f) => f.files), ...best.states].map((f) => f.file),
   );
-  const rows = await db
-    .select()
-    .from(frames)
-    .where(
-      and(
-        eq(frames.runId, base.id),
-        inArray(
-          frames.frame,
-          best.frames.map((f) => f.frame),
-        ),
-      ),
-    );
-  const changes = [
-    ...rows.map((f) => db.insert(frames).values({ ...f, runId: row.id, seconds: 0 })),
-    ...best.frames.flatMap((f) =>
-      f.files.map((w) => db.insert(files).values({ runId: row.id, frame: f.frame, path: w.file, bytes: w.bytes, checksum: w.checksum })),
-    ),
+  // All of these are whole: that was looked at. What was not computed here took no time here.
+  await db.batch([
+    db.run(sql`insert into ${frames} (runId, frame, inRange, stored, bytes, checksum, seconds, memoryBytes, report)
+      select ${row.id}, frame, inRange, stored, bytes, checksum, 0, memoryBytes, report from ${frames}
+      where runId = ${base.id} and frame <= ${frame}`),
+    db.run(sql`insert into ${files} (runId, frame, path, bytes, checksum)
+      select ${row.id}, frame, path, bytes, checksum from ${files} where runId = ${base.id} and frame <= ${frame}`),
     ...best.states.map(({ bounds, frame: after, file, bytes, checksum }) =>
       db.insert(states).values({ runId: row.id, bounds, frame: after, path: file, bytes, checksum }),
     ),
@@ -95,8 +76,6 @@ export async function takeOver(db: Database, row: RunRow): Promise<TakenOver | n
       .update(runs)
       .set({ notes: `Frames up to ${String(frame)} are those of run ${String(base.number)}.` })
       .where(and(eq(runs.id, row.id), eq(runs.notes, ''))),
-  ];
-  const [first, ...rest] = changes;
-  if (first) await db.batch([first, ...rest]);
-  return { run: base.number, frame, frames: best.frames };
+  ]);
+  return best.frames;
 }

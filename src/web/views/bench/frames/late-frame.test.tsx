@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import { makePrediction } from '#testing/values';
 import { serve, show } from '#web/testing';
-import { LateFrame, paceUntil, partUntil, secondsUntil } from './late-frame';
+import { LateFrame } from './late-frame';
+import { paceUntil, partUntil, secondsUntil } from './until-frame';
 
 const FRAMES = [1, 2, 3, 4, 5, 6, 7, 8];
 const late = async (changes: Partial<Parameters<typeof LateFrame>[0]> = {}): Promise<void> => {

@@ -9,7 +9,8 @@ import { type PassState, navigate, usePassRun, useRoute, useSheet } from '#web/s
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { FrameStrip } from '../frames/frame-strip';
-import { LateFrame, paceUntil } from '../frames/late-frame';
+import { LateFrame } from '../frames/late-frame';
+import { paceUntil } from '../frames/until-frame';
 import { usePlayback } from '../frames/playback';
 import { PANE } from '../pane-layout';
 import { PassBar } from './pass-bar';
