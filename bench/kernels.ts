@@ -1,5 +1,5 @@
 import { PressureSolver, findPockets } from '#core/grid';
-import { Carrying } from '#core/gas';
+import { Carrying } from '#core/flow';
 import type { Team } from '#kernels';
 import { type TestGrid, allClosed, makeGrid, pressureArrays, withTeam } from '#testing';
 import { LIBRARIES, type Reference, librarySolver, nativeReference } from './native';

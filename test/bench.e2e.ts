@@ -7,6 +7,7 @@ import {
   addShot,
   atRest,
   byLabel,
+  fileSettings,
   pictureOf,
   press,
   shotOf,
@@ -175,14 +176,17 @@ describe('wrong input', () => {
   it('a wrong shot file names every place; nothing is added', async () => {
     await withPage(async (page, address) => {
       const before = (await (await fetch(`${address}/api/shots`)).json()) as unknown[];
-      const file = JSON.parse(await readFile(DEMO, 'utf8')) as { framesPerSecond: unknown; variants: { settings: { detail: unknown } }[] };
+      const file = JSON.parse(await readFile(DEMO, 'utf8')) as {
+        framesPerSecond: unknown;
+        variants: { settings: { passes: { settings: { detail: unknown } }[] } }[];
+      };
       file.framesPerSecond = -3;
-      file.variants[1]!.settings.detail = { voxelSize: 'fine' };
+      file.variants[1]!.settings.passes[0]!.settings.detail = { voxelSize: 'fine' };
       const path = join(inject('data'), 'wrong.json');
       await writeFile(path, JSON.stringify(file));
       await addShot(page, address, path);
       await waitForText(page, '[role=alert]', /framesPerSecond: found -3/);
-      await waitForText(page, '[role=alert]', /variants\[1\]\.settings\.detail\.voxelSize: found "fine"/);
+      await waitForText(page, '[role=alert]', /variants\[1\]\.settings\.passes\[0\]\.settings\.detail\.voxelSize: found "fine"/);
       expect(await (await fetch(`${address}/api/shots`)).json()).toHaveLength(before.length);
     });
   });
@@ -209,7 +213,7 @@ describe('wrong input', () => {
       await fetch(`${address}/api/variants/${v.id}/draft`, {
         method: 'PUT',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ settings: { ...v.settings, detail: { voxelSize: 0.5 } }, revision: 0 }),
+        body: JSON.stringify({ settings: fileSettings(v.settings, { detail: { voxelSize: 0.5 } }), revision: 0 }),
       });
       await page.waitForFunction(() => document.body.textContent?.includes('newer one'));
       await waitForText(page, 'header', /draft, 1 edit/);

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { addShot, press, pressText, shotOf, start, typeNumber, waitForRun, waitForText, withPage } from './page';
+import { addShot, press, pressText, sheetOf, shotOf, start, typeNumber, waitForRun, waitForText, withPage } from './page';
 
 /** Bright pixels in the left and in the right half of the viewport, off the ground. */
 async function halves(page: Page): Promise<[number, number]> {
@@ -65,9 +65,7 @@ describe('bounds beside', () => {
       await waitForText(page, 'body', /0 ?findings/);
       await press(page, 'Own voxel size: set');
       await typeNumber(page, 'Own voxel size, m', '0.12 m');
-      await expect
-        .poll(async () => (await shotOf(page, address)).variants[0]!.draft?.settings.bounds.beside)
-        .toMatchObject([{ name: 'Far', voxelSize: 0.12 }]);
+      await expect.poll(async () => sheetOf(await shotOf(page, address)).bounds.beside).toMatchObject([{ name: 'Far', voxelSize: 0.12 }]);
 
       await start(page, 'Test');
       await expect.poll(async () => (await shotOf(page, address)).runs.map((r) => r.state), { timeout: 60_000 }).toEqual(['done']);

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { SHOT_VERSION } from '#core/shot';
 import { type ServerProcess, startServer } from './server-process';
+import { settingsOf } from '../src/testing/values/index';
 
 let folder = '';
 let shot = '';
@@ -18,16 +19,18 @@ beforeAll(async () => {
     variants: [
       {
         name: 'First',
-        settings: {
-          detail: { voxelSize: 0.1 },
-          bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-          sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-          passes: [
+        settings: settingsOf(
+          {
+            detail: { voxelSize: 0.1 },
+            bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+            sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
+          },
+          [
             { id: 'coarse', kind: 'resample', name: 'Coarse' },
             { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
             { id: 'off', kind: 'stills', name: 'Off', enabled: false },
           ],
-        },
+        ),
       },
     ],
   };

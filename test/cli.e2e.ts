@@ -14,11 +14,11 @@ beforeAll(() => {
   const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as {
     lastFrame: number;
     preRoll: number;
-    variants: { settings: { detail: { voxelSize: number } } }[];
+    variants: { settings: { passes: { settings: { detail: { voxelSize: number } } }[] } }[];
   };
   file.lastFrame = 6;
   file.preRoll = 2;
-  for (const v of file.variants) v.settings.detail.voxelSize *= 2;
+  for (const v of file.variants) v.settings.passes[0]!.settings.detail.voxelSize *= 2;
   shot = join(folder, 'shot.json');
   writeFileSync(shot, JSON.stringify(file));
 });
@@ -58,11 +58,10 @@ describe('the command line', () => {
   });
 
   it('computes a pass and what it reads, once; lists passes, and says which cannot be', () => {
-    const file = JSON.parse(readFileSync(shot, 'utf8')) as { variants: { settings: Record<string, unknown> }[] };
-    file.variants[0]!.settings['passes'] = [
-      { id: 'coarse', kind: 'resample', name: 'Coarse' },
-      { id: 'ash', kind: 'particles', name: 'Ash', input: { pass: 'coarse' }, settings: { perSecond: 24000 } },
-    ];
+    const file = JSON.parse(readFileSync(shot, 'utf8')) as { variants: { settings: { passes: object[] } }[] };
+    const { passes } = file.variants[0]!.settings;
+    const ash = { id: 'ash', kind: 'particles', name: 'Ash', input: { pass: 'coarse' }, settings: { perSecond: 24000 } };
+    passes.splice(1, Infinity, { id: 'coarse', kind: 'resample', name: 'Coarse' }, ash);
     const path = join(folder, 'passes.json');
     writeFileSync(path, JSON.stringify(file));
     const listed = ruddle('passes', path, '--rung', 'test', '--json');
@@ -91,7 +90,7 @@ describe('the command line', () => {
     expect(again.match(/"kind":"there","pass":"coarse"/)).not.toBeNull();
     expect(again.match(/"kind":"outcome","pass":"(\w+)"/g)).toEqual(['"kind":"outcome","pass":"ash"']);
 
-    file.variants[0]!.settings['keep'] = { vel: false };
+    Object.assign((passes[0] as { settings: object }).settings, { keep: { vel: false } });
     writeFileSync(path, JSON.stringify(file));
     const cannot = ruddle('passes', path, '--rung', 'test');
     expect([cannot.status, cannot.stdout]).toEqual([3, expect.stringMatching(/ash +What it reads|ash +It needs velocity/)]);
@@ -171,10 +170,11 @@ describe('the command line', () => {
     expect(ruddle('inspect', shot).status).toBe(3);
     expect(ruddle('dance').status).toBe(2);
     const fixed = JSON.parse(readFileSync(shot, 'utf8')) as {
-      variants: { settings: { detail: { voxelSize: number }; bounds: { mode: string } } }[];
+      variants: { settings: { passes: { settings: { detail: { voxelSize: number }; bounds: { mode: string } } }[] } }[];
     };
-    fixed.variants[0]!.settings.detail.voxelSize = 0.004;
-    fixed.variants[0]!.settings.bounds.mode = 'fixed';
+    const { settings } = fixed.variants[0]!.settings.passes[0]!;
+    settings.detail.voxelSize = 0.004;
+    settings.bounds.mode = 'fixed';
     writeFileSync(wrong, JSON.stringify(fixed));
     const refused = ruddle('run', wrong, '--out', join(folder, 'refused'));
     expect(refused.status).toBe(4);

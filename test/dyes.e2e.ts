@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { byLabel, press, pressText, runShort, shotOf, start, typeNumber, waitForText, withPage } from './page';
+import { byLabel, press, pressText, runShort, sheetOf, shotOf, start, typeNumber, waitForText, withPage } from './page';
 
 /** Pixels of the viewport that are clearly red. */
 async function redIn(page: Page): Promise<number> {
@@ -25,10 +25,7 @@ describe('what a source gives its matter', () => {
   it('a colour that is carried and seen, and a picture that masks it', async () => {
     await withPage(async (page, address) => {
       const shot = await runShort(address, []);
-      const settings = async () => {
-        const variant = (await shotOf(page, address)).variants[0]!;
-        return variant.draft?.settings ?? variant.settings;
-      };
+      const settings = async () => sheetOf(await shotOf(page, address));
       await page.goto(`${address}/bench/${shot.slug}?group=matter`);
       await press(page, 'Carry colour');
       // One source, one colour: said, and not yet wrong.

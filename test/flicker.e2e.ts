@@ -3,7 +3,7 @@ import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, inject, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
-import { addShot, pictureOf, press, start, waitForRun, waitForText, withPage } from './page';
+import { addShot, fileSettings, pictureOf, press, start, waitForRun, waitForText, withPage } from './page';
 
 /** How many colours there are in a part of a picture: a canvas that is empty has one, and what lies over it some. */
 async function coloursIn(page: Page, png: string, selector: string, part: readonly [number, number, number, number]): Promise<number> {
@@ -36,7 +36,7 @@ describe('what stands on the screen', () => {
   it('stays until the next picture is whole: fifty pictures of a run that computes, through resizes and at its end, none of them empty', async () => {
     const file = JSON.parse(await readFile(resolve('demo/kiln-stack.json'), 'utf8')) as ShotFile;
     const path = join(inject('data'), 'flicker.json');
-    const variants = file.variants.slice(0, 1).map((v) => ({ ...v, settings: { ...v.settings, detail: { voxelSize: 0.08 } } }));
+    const variants = file.variants.slice(0, 1).map((v) => ({ ...v, settings: fileSettings(v.settings, { detail: { voxelSize: 0.08 } }) }));
     await writeFile(path, JSON.stringify({ ...file, name: 'Watched stack', variants }));
     await withPage(async (page, address) => {
       await addShot(page, address, path);

@@ -1,12 +1,8 @@
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import type { Settings } from '../src/core/shot/index';
-import { press, pressText, runShort, shotOf, start, typeNumber, waitForText, withPage } from './page';
+import { press, pressText, runShort, sheetOf, shotOf, start, typeNumber, waitForText, withPage } from './page';
 
-const forcesOf = async (page: Page, address: string): Promise<Settings['forces']['fields']> => {
-  const variant = (await shotOf(page, address)).variants[0]!;
-  return (variant.draft?.settings ?? variant.settings).forces.fields;
-};
+const forcesOf = async (page: Page, address: string) => sheetOf(await shotOf(page, address)).forces.fields;
 
 async function addForce(page: Page, kind: RegExp): Promise<void> {
   await page.waitForFunction(() => {

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { SHOT_VERSION } from '#core/shot';
 import type { RunDetailDto, RunDto, ShotDto } from '#protocol';
+import { settingsOf } from '../src/testing/values/index';
 
 /** What runs leave to others: the database is on this disk too. */
 const KEEP = 8e6;
@@ -18,11 +19,11 @@ const shotFile = {
   variants: [
     {
       name: 'First',
-      settings: {
+      settings: settingsOf({
         detail: { voxelSize: 0.06 },
         bounds: { limit: { min: [0, 0, 0], max: [3.2, 4.2, 3.2] } },
         sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, heat: 250, velocity: [0, 2, 0] }],
-      },
+      }),
     },
   ],
 };

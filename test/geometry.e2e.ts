@@ -3,13 +3,9 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import type { SolidSettings } from '../src/core/shot/index';
-import { byLabel, press, pressText, runShort, shotOf, textOf, typeNumber, waitForText, withPage } from './page';
+import { byLabel, press, pressText, runShort, sheetOf, shotOf, textOf, typeNumber, waitForText, withPage } from './page';
 
-const solidsOf = async (page: Page, address: string): Promise<readonly SolidSettings[]> => {
-  const variant = (await shotOf(page, address)).variants[0]!;
-  return (variant.draft?.settings ?? variant.settings).solids;
-};
+const solidsOf = async (page: Page, address: string) => sheetOf(await shotOf(page, address)).solids;
 
 async function pick(page: Page, ...files: string[]): Promise<void> {
   // Below the open item, out of the sheet's sight.
@@ -100,7 +96,7 @@ describe('geometry from a file', () => {
       await press(page, 'Point radius: set');
       await typeNumber(page, 'Point radius, m', '0.2 m');
       await expect
-        .poll(async () => (await shotOf(page, address)).variants[0]!.draft?.settings.sources[1], { timeout: 8000 })
+        .poll(async () => sheetOf(await shotOf(page, address)).sources[1], { timeout: 8000 })
         .toMatchObject({ name: 'spray', shape: { kind: 'mesh', content: 'points', starts: 3, pace: 24, seconds: 3, pointRadius: 0.2 } });
       await (await page.waitForSelector('button[data-rung=Test]:not([disabled])'))!.click();
       await expect.poll(async () => (await shotOf(page, address)).runs.map((r) => r.state), { timeout: 60_000 }).toEqual(['done']);
@@ -124,7 +120,7 @@ describe('geometry from a file', () => {
       await waitForText(page, '[role=dialog]', /open surface without an inside/);
       await pressText(page, /^Add as a source$/);
       await expect
-        .poll(async () => (await shotOf(page, address)).variants[0]!.draft?.settings.sources.map((s) => [s.name, s.shell]), {
+        .poll(async () => sheetOf(await shotOf(page, address)).sources.map((s) => [s.name, s.shell]), {
           timeout: 8000,
         })
         .toEqual([

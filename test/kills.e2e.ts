@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import type { RunDetailDto, RunDto, ShotDto } from '#protocol';
 import { SHOT_VERSION } from '#core/shot';
 import { type ServerProcess, startServer } from './server-process';
+import { settingsOf } from '../src/testing/values/index';
 
 const KILLS = 25;
 const FRAMES = 90;
@@ -25,11 +26,11 @@ const shotFile = {
   variants: [
     {
       name: 'First',
-      settings: {
+      settings: settingsOf({
         detail: { voxelSize: 0.06 },
         bounds: { limit: { min: [0, 0, 0], max: [3.2, 4.2, 3.2] } },
         sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, heat: 250, velocity: [0, 2, 0] }],
-      },
+      }),
     },
   ],
 };

@@ -7,6 +7,7 @@ import type { EvidenceDto, RunDetailDto } from '../src/protocol/index';
 import {
   addShot,
   atRest,
+  fileSettings,
   pictureOf,
   press,
   pressText,
@@ -38,7 +39,7 @@ async function rushed(): Promise<string> {
       variants: [
         {
           ...first,
-          settings: { ...first.settings, detail: { voxelSize: 0.12 }, stepping: { ...first.settings.stepping, cfl: 1, maxSubsteps: 1 } },
+          settings: fileSettings(first.settings, { detail: { voxelSize: 0.12 }, stepping: { cfl: 1, maxSubsteps: 1 } }),
         },
       ],
     }),

@@ -4,22 +4,33 @@ import { join, resolve } from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ShotFile } from '../src/core/shot/index';
-import { addShot, byLabel, press, pressText, runsDone, shotOf, start, typeNumber, waitForText, withPage } from './page';
+import {
+  addShot,
+  byLabel,
+  fileSettings,
+  press,
+  pressText,
+  runsDone,
+  sheetOf,
+  shotOf,
+  start,
+  typeNumber,
+  waitForText,
+  withPage,
+} from './page';
 
 /** The door of the demo, short and coarse. */
 async function door(): Promise<string> {
   const file = JSON.parse(await readFile(resolve('demo/kiln-door.json'), 'utf8')) as ShotFile;
   const path = join(await mkdtemp(join(tmpdir(), 'ruddle-door-')), 'door.json');
-  const variants = file.variants.map((v) => ({ ...v, settings: { ...v.settings, detail: { voxelSize: 0.1 } } }));
+  const variants = file.variants.map((v) => ({ ...v, settings: fileSettings(v.settings, { detail: { voxelSize: 0.1 } }) }));
   await writeFile(path, JSON.stringify({ ...file, name: 'Short door', lastFrame: 14, variants }));
   return path;
 }
 
 type Move = { kind: string; limits?: [number, number] | undefined; keys?: { frame: number; value: number; then: string }[]; text?: string };
 const moveOf = async (page: Page, address: string, name: string): Promise<Move | undefined> => {
-  const shot = await shotOf(page, address);
-  const variant = shot.variants[0]!;
-  return (variant.draft?.settings ?? variant.settings).sources[0]!.moves[name];
+  return sheetOf(await shotOf(page, address)).sources[0]!.moves[name];
 };
 
 /** Where a frame and a part of the plot's height (0 at its foot) are on the screen. */

@@ -1,6 +1,7 @@
 import puppeteer, { type Browser, type ElementHandle, type Page, type ScreenshotClip } from 'puppeteer-core';
 import { expect, inject } from 'vitest';
-import type { ShotDto } from '../src/protocol/index';
+import { type Settings, type SolveSettings, solveOf } from '../src/core/shot/index';
+import type { ShotDto, VariantDto } from '../src/protocol/index';
 
 /** A page in a browser context of its own; fails the test when the page's console shows an error. */
 export async function withPage(body: (page: Page, address: string) => Promise<void>): Promise<void> {
@@ -100,6 +101,10 @@ export async function addShot(page: Page, address: string, file: string): Promis
 }
 
 /** The shot of the Bench, as the server has it. */
+/** The solve on the sheet of a shot's first variant. */
+export const sheetOf = ({ variants }: { readonly variants: readonly VariantDto[] }): SolveSettings =>
+  solveOf(variants[0]!.draft?.settings ?? variants[0]!.settings);
+
 export const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
   const slug = new URL(page.url()).pathname.split('/').pop() ?? '';
   return (await (await fetch(`${address}/api/shots/${slug}`)).json()) as ShotDto;
@@ -267,4 +272,9 @@ export async function smokeIn(page: Page, yard: string): Promise<Smoke> {
     yard,
     clip,
   );
+}
+
+/** A shot file's settings with groups of its solve replaced; what they leave out has its default. */
+export function fileSettings(settings: Settings, groups: object): object {
+  return { ...settings, passes: settings.passes.map((p) => (p.kind === 'gas' ? { ...p, settings: { ...p.settings, ...groups } } : p)) };
 }

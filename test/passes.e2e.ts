@@ -8,6 +8,7 @@ import type { ShotDto } from '../src/protocol/index';
 import {
   addShot,
   atRest,
+  fileSettings,
   pictureOf,
   press,
   pressText,
@@ -27,7 +28,7 @@ async function stack(): Promise<string> {
   const file = JSON.parse(await readFile(resolve('demo/kiln-stack.json'), 'utf8')) as ShotFile;
   const first = file.variants[0]!;
   const path = join(inject('data'), 'passes.json');
-  const settings = { ...first.settings, detail: { voxelSize: 0.15 }, passes: [] };
+  const settings = fileSettings({ ...first.settings, passes: first.settings.passes.slice(0, 1) }, { detail: { voxelSize: 0.15 } });
   await writeFile(
     path,
     JSON.stringify({ ...file, name: 'Kiln stack, passes', lastFrame: 30, preRoll: 0, variants: [{ ...first, settings }] }),
@@ -129,12 +130,16 @@ describe('passes', () => {
         now,
       );
 
-      // Its own settings make it stale alone, the solve's all of them; the sheet says which before anything is computed.
+      // Its own settings make it stale alone, the solve's all of them; the sheet says which before anything is changed, and the chips after.
+      const note = '[role=note][aria-label="What a change makes stale"]';
+      await waitForText(page, note, /makes stale: Particles \(Test\)\./);
       await typeNumber(page, 'Age limit, s', '1');
       await waitForState(page, 'particles', 'stale');
       await waitForText(page, '[data-testid=stale-because]', /its own settings/);
       expect(await stateOf(page, 'resample')).toBe('fresh');
       await page.click(chip('solve'));
+      // The particles are stale already: no loss.
+      await waitForText(page, note, /makes stale: Solve and Resample \(Test\)\. *Again: about /);
       await typeNumber(page, 'Voxel size, m', '16cm');
       await waitForState(page, 'solve', 'stale');
       await waitForState(page, 'resample', 'stale');

@@ -5,6 +5,7 @@ import { expect, it } from 'vitest';
 import { SHOT_VERSION } from '#core/shot';
 import type { AnyRunDto, RunDetailDto, ShotDto } from '#protocol';
 import { startServer } from './server-process';
+import { settingsOf } from '../src/testing/values/index';
 
 const PAIRS = 5;
 const ROUNDS = 3;
@@ -21,11 +22,11 @@ const shotFile = {
   variants: [
     {
       name: 'First',
-      settings: {
+      settings: settingsOf({
         detail: { voxelSize: 0.06 },
         bounds: { limit: { min: [0, 0, 0], max: [3.2, 4.2, 3.2] } },
         sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.6 }, velocity: [0, 2, 0] }],
-      },
+      }),
     },
   ],
 };

@@ -4,12 +4,12 @@ import {
   GROUPS,
   SHOT_VERSION,
   type FieldMeta,
-  type PassKind,
+  type FollowerKind,
   inner,
   metaOf,
   passSchema,
-  settingsSchema,
   shotFieldsSchema,
+  solveSchema,
 } from '#core/shot';
 import { UNITS, formatQuantity } from '#core/units';
 
@@ -68,17 +68,20 @@ const HEAD = '| field | unit | range | default | what it does |\n| --- | --- | -
 /** A kind of pass: what all have is said once, before. */
 function passKind(option: z.ZodObject): string {
   const shape = option.shape as Record<string, z.ZodType>;
-  const kind = String((shape['kind'] as z.ZodLiteral).value) as PassKind;
+  const kind = String((shape['kind'] as z.ZodLiteral).value) as FollowerKind;
   const { about } = definitionOf(kind);
   return `### \`passes[]\` of kind \`${kind}\`\n\n${about}\n\n${HEAD}\n${rows(shape['settings'] ?? z.never(), 'passes[].settings').join('\n')}\n`;
 }
 
+/** Groups of the solve's sheet that are of the scene. */
+const SCENE = ['scale', 'solids'] as const;
+
 /** The page about shot files, from the schema. */
 export function shotFilePage(): string {
-  const groups = Object.entries(GROUPS).map(([name, g]) => {
-    const schema = settingsSchema.shape[name as keyof typeof GROUPS];
-    return `### \`${name}\`: ${g.question}\n\n${HEAD}\n${rows(schema, name).join('\n')}\n`;
-  });
+  const group = (name: keyof typeof GROUPS, path: string): string =>
+    `### ${GROUPS[name].title}: ${GROUPS[name].question}\n\n${HEAD}\n${rows(solveSchema.shape[name], path).join('\n')}\n`;
+  const ofScene = SCENE.map((name) => group(name, `scene.${name}`));
+  const ofSolve = (Object.keys(GROUPS) as (keyof typeof GROUPS)[]).filter((g) => !SCENE.some((s) => s === g)).map((g) => group(g, g));
   const options = passSchema.options as unknown as z.ZodObject[];
   const common = (['id', 'name', 'enabled', 'input'] as const).flatMap((k) => {
     const schema = (options[0]?.shape as Record<string, z.ZodType> | undefined)?.[k];
@@ -99,13 +102,23 @@ ${rows(shotFieldsSchema, '').join('\n')}
 | \`variants[]\` | | at least 1 | required | Complete, named sets of settings. |
 | \`variants[].name\` | | 1 to 80 characters | required | Unique in the shot. |
 | \`variants[].parent\` | | | \`null\` | Name of the variant it was made from. |
-| \`variants[].settings\` | | | | The nine groups below. |
+| \`variants[].settings.scene\` | | | | What all passes have in common: Scale and Solids below. |
+| \`variants[].settings.passes[]\` | | 1 to 17 | the gas solve | What is computed, in order; the first is the gas solve, \`{ "id": "solve", "kind": "gas", "name": "Solve" }\`, whose \`settings\` are the other seven groups. |
+
+Files of versions 1 to 3, with the nine groups in \`settings\` itself, are read too.
 
 A temperature of ${formatQuantity(293.15, 'celsius')} is written as 293.15.
 
-## Settings
+## The scene
 
-${groups.join('\n')}
+In \`variants[].settings\`.
+
+${ofScene.join('\n')}
+## The gas solve
+
+In \`variants[].settings.passes[0].settings\`.
+
+${ofSolve.join('\n')}
 ## Passes after the solve
 
 A list; each reads the solve or a pass before it, and has a cache of its own.

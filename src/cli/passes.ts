@@ -3,7 +3,7 @@ import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { definitionOf } from '#core/passes';
 import { listFrames } from '#core/pass';
-import { parseShotFile } from '#core/shot';
+import { parseShotFile, followersOf } from '#core/shot';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 import { chainOf } from './run-pass';
@@ -38,7 +38,7 @@ export const passesCommand: Command = {
     const shot = parseShotFile(text, file);
     const variant = pickVariant(shot, values.variant ?? null);
     const chain = await chainOf(shot, variant);
-    const list = variant.settings.passes.map((p) => {
+    const list = followersOf(variant.settings).map((p) => {
       const { plan, key, input, problem } = chain.entry(p.id, rung);
       const reads = p.input.folder ?? (input ? `${input.pass}-${input.rung}` : p.input.pass);
       return {

@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import { type ErrorData, RuddleError, fromErrorData } from '#core/errors';
-import { SOLVE } from '#core/shot';
+import { SOLVE, followersOf } from '#core/shot';
 import type { AnyRunDto, ShotDto, ShotRowDto } from '#protocol';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
@@ -101,7 +101,9 @@ export const queueCommand: Command = {
         throw new UsageError(
           `There is no variant "${String(values.variant)}"; it has ${shot.variants.map((v) => `"${v.name}"`).join(', ')}.`,
         );
-      const on = (variant.draft?.settings ?? variant.settings).passes.filter((p) => p.enabled).map((p) => p.id);
+      const on = followersOf(variant.draft?.settings ?? variant.settings)
+        .filter((p) => p.enabled)
+        .map((p) => p.id);
       lines = [];
       // A draft becomes a variant of its own with the first run: the next ones are of that.
       let { id: variantId } = variant;

@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type ResolvedEntry, factsOfSolve } from '#core/passes';
+import { type CachedRung, Chain, type ResolvedEntry, opsOf } from '#core/passes';
 import { listFrames } from '#core/pass';
-import { SOLVE, type ShotFile, type VariantFile, planToRun, runKey } from '#core/shot';
+import { SOLVE, type ShotFile, type VariantFile, followersOf, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
@@ -49,7 +49,9 @@ async function wholeRun(folder: string, key: string, frames: readonly number[]):
 /** Computes a pass, or `all`, and before it whatever it reads that is not there. null: it was there. Throws when what it reads did not come to its end. */
 export async function runPass(run: PassRun): Promise<RunOutcome | null> {
   const chain = await chainOf(run.shot, run.variant);
-  const on = run.variant.settings.passes.filter((p) => p.enabled).map((p) => p.id);
+  const on = followersOf(run.variant.settings)
+    .filter((p) => p.enabled)
+    .map((p) => p.id);
   const ids = run.pass === 'all' ? [SOLVE, ...on] : [run.pass];
   // Nothing is computed when one of them, or something further up, cannot be.
   for (const id of ids) if (id !== SOLVE) planned(chain.entry(id, run.rung));
@@ -72,8 +74,9 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
   const common = { ...names, folder, geometryFolder: run.geometryFolder, threads: run.threads, disk: new DiskGuard(run.out) };
   const onFrame = frameTold(run, id);
   if (id === SOLVE) {
-    const plan = planToRun(run.shot, run.variant.settings, rung);
-    if (await wholeRun(folder, runKey(plan, kernelDigests.gas), listFrames(factsOfSolve(plan).frames))) return there(run, id, folder);
+    const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
+    if (await wholeRun(folder, opsOf(plan).key(plan, kernelDigests), listFrames(opsOf(plan).gives(plan).frames)))
+      return there(run, id, folder);
     return { folder, outcome: await ended(run, startRun({ ...common, plan, onFrame }), id) };
   }
   const { plan, key, input } = planned(chain.entry(id, rung));

@@ -5,8 +5,8 @@ import { parseArgs } from 'node:util';
 import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
 import { isZip } from '#core/formats';
-import type { FrameReport } from '#core/gas';
-import { RUNGS, type Rung, type ShotFile, parseShotFile, planToRun } from '#core/shot';
+import type { GasReport } from '#core/passes';
+import { RUNGS, type Rung, type ShotFile, parseShotFile, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard, geometryFolder, geometryPath, makeFolder } from '#server/cache';
 import { type RunningRun, startRun, type StoredFrame } from '#server/engine';
@@ -162,14 +162,14 @@ export const runCommand: Command = {
       console.error(outcome.error.message);
       return outcome.frames === 0 ? EXIT.refused : EXIT.ended;
     }
-    const plan = planToRun(shot, variant.settings, a.rung);
+    const plan = planToRun(shot, solveOf(variant.settings), a.rung);
     const first = plan.options.firstFrame - plan.options.preRoll;
     const total = plan.options.lastFrame - first + 1;
     const terminal = process.stderr.isTTY && !a.json;
     const began = Date.now();
-    const reports: FrameReport[] = [];
+    const reports: GasReport[] = [];
     let bytes = 0;
-    const onFrame = (f: StoredFrame<FrameReport>): void => {
+    const onFrame = (f: StoredFrame<GasReport>): void => {
       const { report } = f;
       reports.push(report);
       bytes += f.bytes;
@@ -203,7 +203,8 @@ export const runCommand: Command = {
     const outcome = await running.outcome;
     if (terminal) process.stderr.write('\r\x1b[K');
     const spent = { seconds: reports.reduce((n, r) => n + r.totalSeconds, 0), bytes };
-    const findings = reports.length > 0 ? findAll({ shot, settings: variant.settings, plan, reports, prediction: null, spent }) : [];
+    const findings =
+      reports.length > 0 ? findAll({ shot, settings: solveOf(variant.settings), plan, reports, prediction: null, spent }) : [];
     if (a.json) {
       for (const finding of findings) console.log(JSON.stringify({ kind: 'finding', ...finding }));
       console.log(JSON.stringify({ kind: 'outcome', ...outcome }));

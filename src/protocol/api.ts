@@ -1,16 +1,17 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
-import type { FrameReport } from '#core/gas';
-import type { Rates } from '#core/pass';
-import type { AnyPlan, AnyReport, FolderFacts, KernelDigests } from '#core/passes';
+import type { KernelDigests, Rates } from '#core/pass';
+import type { FolderFacts, FollowerPlan, FollowerReport, GasReport } from '#core/passes';
 import {
+  type FollowerKind,
   type PassKind,
   type Plan,
   SOLVE,
   type Settings,
   type ShotFields,
   settingsSchema,
+  solveSchema,
   shotFieldsSchema,
   shotFileSchema,
   upgradedFile,
@@ -32,7 +33,7 @@ export const startRunSchema = z.strictObject({
 export const firstSchema = z.strictObject({ frame: z.number().int() });
 /** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
 export const sketchSchema = z.strictObject({
-  settings: settingsSchema,
+  settings: solveSchema,
   factor: z.number().min(1).max(1000),
   frames: z.array(costFrameSchema).min(8).max(5000),
 });
@@ -77,7 +78,7 @@ export interface VariantDto {
   readonly settings: Settings;
   readonly draft: DraftDto | null;
 }
-export interface FrameDto<Report = FrameReport> {
+export interface FrameDto<Report = GasReport> {
   readonly frame: number;
   /** False: pre-roll. */
   readonly inRange: boolean;
@@ -88,7 +89,7 @@ export interface FrameDto<Report = FrameReport> {
   readonly bytes: number;
   readonly report: Report;
 }
-export type PassFrameDto = FrameDto<AnyReport>;
+export type PassFrameDto = FrameDto<FollowerReport>;
 /** What lists show of a run. */
 export interface RunSummaryDto {
   readonly id: string;
@@ -96,7 +97,7 @@ export interface RunSummaryDto {
   readonly shotId: string;
   /** Which pass of its sheet it is of. */
   readonly passId: string;
-  readonly kind: 'solve' | PassKind;
+  readonly kind: PassKind;
   readonly rung: 'test' | 'final';
   readonly state: RunState;
   readonly frameCount: number;
@@ -137,8 +138,8 @@ export interface RunDto extends AnyRunDto {
 }
 /** A run of a pass that follows it. */
 export interface PassRunDto extends AnyRunDto {
-  readonly kind: PassKind;
-  readonly plan: AnyPlan;
+  readonly kind: FollowerKind;
+  readonly plan: FollowerPlan;
   /** Runs that it reads. */
   readonly inputs: readonly string[];
 }
@@ -161,7 +162,7 @@ export interface ShotDto {
   /** Folders that passes of its sheets read, by path. */
   readonly folders: Readonly<Record<string, FolderFacts>>;
   /** What passes cost on this machine, by kind; null: none is done yet. */
-  readonly rates: Readonly<Record<PassKind, Rates | null>>;
+  readonly rates: Readonly<Record<FollowerKind, Rates | null>>;
   /** What is left out of the lists above. */
   readonly broken: readonly BrokenRowDto[];
 }

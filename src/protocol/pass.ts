@@ -1,6 +1,6 @@
 import type { ErrorData } from '#core/errors';
 import type { CacheFacts } from '#core/pass';
-import type { AnyPlan, AnyReport } from '#core/passes';
+import type { FollowerPlan, FollowerReport } from '#core/passes';
 
 /** A file of what a pass reads, as it was written. */
 export interface InputFile {
@@ -19,7 +19,7 @@ export interface PassInputFiles {
 
 /** What a pass worker is started with. It computes a frame when it is asked for one, and says when it has it. */
 export interface PassStart {
-  readonly plan: AnyPlan;
+  readonly plan: FollowerPlan;
   readonly key: string;
   readonly input: PassInputFiles;
   /** Files of the imported geometry that it needs, by fingerprint. */
@@ -50,7 +50,7 @@ export interface PassFileBytes {
 export type PassAnswer =
   | {
       readonly kind: 'frame';
-      readonly report: AnyReport;
+      readonly report: FollowerReport;
       readonly wanted: boolean;
       readonly parts: readonly PassFileBytes[];
       readonly state: Uint8Array<ArrayBuffer> | null;

@@ -1,5 +1,5 @@
 import type { ErrorData } from '#core/errors';
-import type { ContactSlice, ForceArrows, Gap } from '#core/gas';
+import { type ContactSlice, type ForceArrows, type Gap } from '#core/flow';
 import type { Geometry, PointsGeometry } from '#core/mesh';
 import type { Plan } from '#core/shot';
 

@@ -1,4 +1,5 @@
-import type { GasChannel, GasFrame, GasOptions, GasSolid, GasState } from '#core/gas';
+import { type Solid } from '#core/flow';
+import { type GasChannel, type GasFrame, type GasOptions, type GasState } from '#core/gas';
 import type { FormMaker, Picture, Shape } from '#core/geometry';
 import { solveGas } from '#core/gas';
 import type { Team } from '#kernels';
@@ -86,10 +87,10 @@ export interface RunExtras {
 }
 
 /** A solid that stands still. */
-export const still = (shape: Shape): GasSolid => solid({ shape });
+export const still = (shape: Shape): Solid => solid({ shape });
 
 /** A solid: filled, at rest, but for what is said. */
-export const solid = (of: Pick<GasSolid, 'shape'> & Partial<GasSolid>): GasSolid => ({
+export const solid = (of: Pick<Solid, 'shape'> & Partial<Solid>): Solid => ({
   body: 'filled',
   thickness: 0.1,
   offset: 0,

@@ -1,4 +1,5 @@
-import { ADVECTION, Carrying, type ScalarAdvectionName } from '#core/gas';
+import { ADVECTION, Carrying } from '#core/flow';
+import { type ScalarAdvectionName } from '#core/gas';
 import type { Team } from '#kernels';
 import { makeGrid } from './grids';
 

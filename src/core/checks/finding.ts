@@ -1,11 +1,11 @@
 import type { FrameReport } from '#core/gas';
 import type { Prediction } from '#core/cost';
-import type { Edit, Group, Plan, Settings, ShotFields } from '#core/shot';
+import type { Edit, Group, Plan, SolveSettings, ShotFields } from '#core/shot';
 
 /** Reads settings and reports only. */
 export interface CheckInput {
   readonly shot: ShotFields;
-  readonly settings: Settings;
+  readonly settings: SolveSettings;
   /** Of the run that the reports are of; of the draft when there are none. */
   readonly plan: Plan;
   /** In order of frames; empty before a run. */

@@ -1,4 +1,4 @@
-import { settingsSchema } from '#core/shot';
+import { solveSchema } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { type Check, type Finding, framesOf, framesText } from './finding';
 
@@ -25,7 +25,7 @@ export const burning: Check = {
           title: `${source.name} emits fuel, and nothing burns it`,
           text: 'Without a fire fuel is not even carried along. Set the fire, or leave the fuel out.',
           remedies: [
-            { title: 'Fire → set', edits: [{ path: 'matter.fire', value: settingsSchema.parse({ matter: { fire: {} } }).matter.fire }] },
+            { title: 'Fire → set', edits: [{ path: 'matter.fire', value: solveSchema.parse({ matter: { fire: {} } }).matter.fire }] },
             { title: `Fuel of ${source.name} → unchanged`, edits: [{ path: `sources[${String(n)}].fuel`, value: null }] },
           ],
         });

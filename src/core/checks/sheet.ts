@@ -1,16 +1,16 @@
 import type { FrameReport } from '#core/gas';
-import { type Plan, type Rung, type Settings, type ShotFields, resolvePlan } from '#core/shot';
+import { type Plan, type Rung, type SolveSettings, type ShotFields, resolvePlan } from '#core/shot';
 import type { CheckInput, Finding } from './finding';
 import { findAll } from './registry';
 
 export interface SheetInput extends Pick<CheckInput, 'spent' | 'prediction'> {
   readonly shot: ShotFields;
   /** On the sheet. */
-  readonly settings: Settings;
+  readonly settings: SolveSettings;
   /** Rung that is worked at. */
   readonly rung: Rung;
   /** The run that is looked at, with the settings it was computed from. */
-  readonly run: { readonly plan: Plan; readonly settings: Settings; readonly reports: readonly FrameReport[] } | null;
+  readonly run: { readonly plan: Plan; readonly settings: SolveSettings; readonly reports: readonly FrameReport[] } | null;
 }
 
 /**

@@ -1,4 +1,4 @@
-import { type Plan, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { type Plan, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 
 /** Voxels a side of the boxes that are computed; the last is about what a Final works on, and too large for the caches. */
 const SIDES = [32, 56, 88] as const;
@@ -13,7 +13,7 @@ const SIZE = 4;
 export function calibrationPlans(): Plan[] {
   const plan = (side: number, substeps: number, kind: 'all' | 'plain' | 'moving' = 'all'): Plan => {
     const plain = kind === 'plain';
-    const settings = settingsSchema.parse({
+    const settings = solveSchema.parse({
       detail: { voxelSize: SIZE / side },
       stepping: { minSubsteps: substeps, maxSubsteps: substeps, firstFrameSolved: true },
       bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [SIZE, SIZE, SIZE] }, walls: { floor: 'closed' } },

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { type FrameReport, STAGES, type Stage, limitWindow } from '#core/gas';
+import { limitWindow } from '#core/flow';
+import { type FrameReport, STAGES, type Stage } from '#core/gas';
 import { type Shape, isAnimated, shapeBounds } from '#core/geometry';
 import { type Plan, optionsOf, planOfBounds } from '#core/shot';
 

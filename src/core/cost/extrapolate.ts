@@ -1,4 +1,5 @@
-import { limitWindow, windowBytes } from '#core/gas';
+import { limitWindow } from '#core/flow';
+import { windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
 import { replayWindows } from './replay';
 import type { Plan } from '#core/shot';

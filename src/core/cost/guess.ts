@@ -1,4 +1,5 @@
-import { type Census, chooseActive, limitWindow, pushOf, windowAround, windowBytes } from '#core/gas';
+import { type Census, chooseActive, limitWindow, windowAround } from '#core/flow';
+import { pushOf, windowBytes } from '#core/gas';
 import { type Box3, shapeBounds } from '#core/geometry';
 import { TILE, windowOf } from '#core/grid';
 import { type Plan, optionsOf, planOfBounds } from '#core/shot';
@@ -52,6 +53,8 @@ interface Plume {
   /** Closed ways down and up: their heights. */
   readonly floor: number;
   readonly ceiling: number;
+  /** What leaves it is gone. */
+  readonly limit: Box3;
 }
 
 function plumesOf({ options: o }: Plan): Plume[] {
@@ -81,6 +84,7 @@ function plumesOf({ options: o }: Plan): Plume[] {
       stirred: (age) => eddies * age * Math.min(age, turbulence?.change ?? 0),
       floor: walls.floor === 'closed' ? limit.min[1] : -Infinity,
       ceiling: walls.ceiling === 'closed' ? limit.max[1] : Infinity,
+      limit,
       middle: ([0, 1, 2] as const).map((a) => (box.min[a] + box.max[a]) / 2) as [number, number, number],
       half,
       from: s.from === null ? 0 : Math.max(0, seconds(s.from) - 1 / o.framesPerSecond),
@@ -91,18 +95,40 @@ function plumesOf({ options: o }: Plan): Plume[] {
   });
 }
 
+/** The oldest age of matter that has not left the limit box: the places that are looked at are spread over what is in it. */
+function lastInside(youngest: number, oldest: number, isOut: (age: number) => boolean): number {
+  if (!isOut(oldest)) return oldest;
+  let [inside, outside] = [youngest, oldest];
+  for (let n = 0; n < 24; n++) {
+    const middle = (inside + outside) / 2;
+    if (isOut(middle)) outside = middle;
+    else inside = middle;
+  }
+  return outside;
+}
+
 /** Boxes of world voxels that hold a plume's matter at a time. */
 function boxesOf(p: Plume, time: number, h: number): number[] {
   if (time < p.from) return [];
-  const [youngest, oldest] = [Math.max(0, time - p.to), time - p.from];
   const place = (age: number): number[] => p.way(age).map((v, a) => v + (p.wind[a] ?? 0) * age);
+  const widerAt = (age: number): number => SPREAD * Math.hypot(...p.way(age)) + p.stirred(age);
+  const youngest = Math.max(0, time - p.to);
+  const oldest = lastInside(youngest, time - p.from, (age) => {
+    const [room, at] = [widerAt(age), place(age)];
+    return ([0, 1, 2] as const).some((a) => {
+      const [v, half] = [(at[a] ?? 0) + (p.middle[a] ?? 0), p.half[a] + room];
+      const [low, high] = a === 1 ? [p.floor, p.ceiling] : [-Infinity, Infinity];
+      // A closed side keeps it in.
+      return (v + half < p.limit.min[a] && low === -Infinity) || (v - half > p.limit.max[a] && high === Infinity);
+    });
+  });
   const length = Math.hypot(...place(oldest).map((v, a) => v - (place(youngest)[a] ?? 0)));
   const places = Math.max(1, Math.min(PLACES, Math.ceil(length / Math.min(...p.half)) + 1));
   const boxes: number[] = [];
   for (let n = 0; n < places; n++) {
     const age = places === 1 ? oldest : youngest + ((oldest - youngest) * n) / (places - 1);
     const at = place(age).map((v, a) => v + (p.middle[a] ?? 0));
-    const wider = SPREAD * Math.hypot(...p.way(age)) + p.stirred(age);
+    const wider = widerAt(age);
     const y = Math.min(p.ceiling - p.half[1], Math.max(p.floor + p.half[1], at[1] ?? 0));
     const apart = SPREADS * Math.abs((at[1] ?? 0) - y);
     at[1] = y;

@@ -1,4 +1,5 @@
-import { type GasOptions, fitWindow, limitWindow } from '#core/gas';
+import { fitWindow, limitWindow } from '#core/flow';
+import { type GasOptions } from '#core/gas';
 import { type Window, windowOf } from '#core/grid';
 import type { CostFrame } from './evidence';
 

@@ -12,7 +12,9 @@ import {
   lz4Compress,
   lz4Decompress,
   makePreview,
+  readPly,
   readVdb,
+  writePly,
   writeVdb,
 } from '.';
 
@@ -111,5 +113,21 @@ it('what is compressed comes back; what is spoilt is refused or has the length t
       });
     }),
     fuzz(2000),
+  );
+});
+
+it('spoilt points are refused in words, or are as many as they say', () => {
+  const n = 40;
+  const columns = { count: n, places: new Float32Array(4 * n).fill(1), motions: new Float32Array(4 * n), ids: new Uint32Array(n) };
+  const convention = { metresPerUnit: 1, upAxis: 'z', timeScale: 1 } as const;
+  const ascii = `ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 2 3\n4 5 6\n7 8 9\n`;
+  const files = [writePly(columns, convention), new TextEncoder().encode(ascii)].map((b, k) => [k, b] as const);
+  for (const [, bytes] of files) expect(readPly(bytes, convention, 'f').count).toBeGreaterThan(0);
+  fc.assert(
+    fc.property(spoiltBytes(...files), ([, bytes]) => {
+      const points = calmly(() => readPly(bytes, convention, 'f'));
+      if (points) expect([points.places.length, points.motions.length]).toEqual([4 * points.count, 4 * points.count]);
+    }),
+    fuzz(3000),
   );
 });

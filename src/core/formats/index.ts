@@ -17,3 +17,4 @@ export {
   readPointsPreview,
   writePly,
 } from './ply';
+export { plyProperties, readPly } from './ply-read';

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { indexOf, planeStride, rowStride } from '#core/grid';
 import { allClosed, gasOptions, makeGrid, runGas, voxelsOf, withTeam } from '#testing';
 import type { Team } from '#kernels';
-import { ADVECTION, type AdvectionName, type GasFrame, type GasOptions, type GasState } from '.';
+import { ADVECTION, type AdvectionName } from '#core/flow';
+import { type GasFrame, type GasOptions, type GasState } from '.';
 
 const still = { sources: [], matter: { lift: 0, sinking: 0 } } as const;
 

@@ -1,7 +1,7 @@
+import { type AdvectionContext, type AdvectionScheme } from '#core/flow';
 import { type Box3, type Shape, unitPlace } from '#core/geometry';
 import type { KernelTeam, Level } from '#core/grid';
 import type { Vec3 } from '#core/math';
-import { type AdvectionContext, type AdvectionScheme } from './advection';
 import { COLOUR_NAMES, COORDINATE_NAMES, type GasFields } from './fields';
 
 /**
@@ -16,7 +16,7 @@ export const carriedFields = (fields: GasFields): Carried[] =>
   [COLOUR_NAMES, COORDINATE_NAMES].map((names) => names.map((name) => fields[name]) as unknown as Carried).filter(([first]) => first !== 0);
 
 /** One after the other, three scalars at a time. */
-export function advectCarried(context: AdvectionContext, scheme: AdvectionScheme): void {
+export function advectCarried(context: AdvectionContext<GasFields>, scheme: AdvectionScheme): void {
   const { team, level, fields } = context;
   for (const vector of carriedFields(fields)) {
     scheme.scalars(context, vector);

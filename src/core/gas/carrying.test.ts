@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { TRANSPORT_CASES, carryCase, gasOptions, makeGrid, runGas, solid, still, withTeam, allClosed } from '#testing';
 import type { Team } from '#kernels';
-import { Carrying, type GasFrame, type GasOptions } from '.';
+import { Carrying } from '#core/flow';
+import { type GasFrame, type GasOptions } from '.';
 
 /**
  * The oracle, in double precision and written the other way round: not fluxes cell by cell, but the amount up to a place in the fluid of a line, whose

@@ -1,7 +1,7 @@
+import { type Bounds } from '#core/flow';
 import { type KernelTeam, RECORD_WORDS, type TileGrid } from '#core/grid';
-import type { Bounds } from './bounds';
-import type { GasFields } from './fields';
-import type { GasOptions } from './options';
+import { type GasFields } from './fields';
+import { type GasOptions } from './options';
 
 export type GasChannel = 'density' | 'temperature' | 'vel' | 'fuel' | 'flame' | 'colour' | 'uvw';
 
@@ -26,7 +26,7 @@ export interface ChannelRequest {
 /** Active tiles of the requested channels, in file order (z fastest). Solid cells are left out (inactive, background). */
 export function collectChannels(
   team: KernelTeam,
-  bounds: Bounds,
+  bounds: Bounds<GasFields>,
   fields: GasFields,
   options: GasOptions,
   request: ChannelRequest,

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { gasOptions, withTeam } from '#testing';
-import { solveGas, windowBytes, leastBytes, limitWindow } from '.';
+import { limitWindow } from '#core/flow';
+import { solveGas, windowBytes, leastBytes } from '.';
 
 const limit = (edge: number) => ({ limit: { min: [0, 0, 0], max: [edge, edge, edge] } }) as const;
 

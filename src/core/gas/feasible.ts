@@ -1,8 +1,8 @@
+import { limitWindow } from '#core/flow';
 import { type Box3, shapeBounds } from '#core/geometry';
 import { TILE, type Window, windowOf } from '#core/grid';
-import { limitWindow } from './activity';
 import { windowBytes } from './fields';
-import type { GasOptions } from './options';
+import { type GasOptions } from './options';
 
 /** A flag each is held for all tiles of the limit box, whatever the bounds do: more of them are no computation that anybody means. */
 const MOST_TILES = 2 ** 27;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { allClosed, allOpen, gasOptions, runGas, voxelsOf, withTeam } from '#testing';
-import type { ForceField, GasFrame, GasOptions } from '.';
-import { regionWeight } from './force-fields';
+import { type ForceField } from '#core/flow';
+import { type GasFrame, type GasOptions } from '.';
 
 const common = { shape: null, soft: 0, moves: {} } as const;
 const calm = { lift: 0, sinking: 0 };
@@ -20,12 +20,6 @@ const run = (fields: readonly ForceField[], over: Parameters<typeof gasOptions>[
 const last = (frames: GasFrame[]): GasFrame => frames[frames.length - 1]!;
 
 describe('the list of forces', () => {
-  it('weights go from all to nothing across the soft edge', () => {
-    expect([-1, -0.26, 0, 0.26, 1].map((d) => regionWeight(d, 0.5))).toEqual([1, 1, 0.5, 0, 0]);
-    expect([-0.1, 0.1].map((d) => regionWeight(d, 0))).toEqual([1, 0]);
-    expect(regionWeight(-0.1, 0.5)).toBeGreaterThan(regionWeight(-0.05, 0.5));
-  });
-
   it('a draught everywhere takes hold exponentially, whatever the substeps', async () => {
     const draught: ForceField = { ...common, kind: 'draught', velocity: [1.5, 0, 0], time: 0.2 };
     for (const minimum of [1, 5]) {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
-import { resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 import { runGas, withTeam } from '#testing';
 import { fuzz } from '#testing/fuzz';
 
@@ -60,7 +60,7 @@ it('whatever the sheet allows is computed: every figure is a number, the ledger 
   await withTeam(1, (team) => {
     fc.assert(
       fc.property(settings, (given) => {
-        const parsed = settingsSchema.safeParse(given);
+        const parsed = solveSchema.safeParse(given);
         if (!parsed.success) return;
         const once = (): string[] => {
           team.reset();

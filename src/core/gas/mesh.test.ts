@@ -1,3 +1,4 @@
+import { contactSlice, gapOf } from '#core/flow';
 import { describe, expect, it } from 'vitest';
 import type { MeshShape } from '#core/geometry';
 import type { GasFrame, GasSource } from '.';
@@ -17,7 +18,6 @@ import {
   withTeam,
   meshShape,
 } from '#testing';
-import { contactSlice, gapOf } from './contact';
 
 const geometryOf = (mesh: Soup, change: Partial<Geometry> = {}): Geometry => ({
   kind: 'mesh',

@@ -1,9 +1,7 @@
-import type { BodyKind, Box3, PictureMask, Shape } from '#core/geometry';
-import type { Walls } from '#core/grid';
+import type { AdvectionName, FlowMatter, FlowOptions, FlowSource } from '#core/flow';
+import type { PictureMask } from '#core/geometry';
 import type { Vec3 } from '#core/math';
-import type { Followed, Moves } from '#core/moves';
 
-export type AdvectionName = 'linear' | 'maccormack' | 'bfecc' | 'cubic';
 /** Of matter also: flux sweeps that keep it. */
 export type ScalarAdvectionName = AdvectionName | 'ppm';
 /** Of velocity also: two half steps with a projection and a reflection between them. */
@@ -41,11 +39,8 @@ export interface Contact {
   readonly trail: number | null;
 }
 
-export interface GasSource {
+export interface GasSource extends FlowSource {
   readonly name: string;
-  readonly shape: Shape;
-  /** Thickness of the skin it emits from, half of it on either side of the surface; null: the whole volume. */
-  readonly shell: number | null;
   readonly mode: EmissionMode;
   /** Density inside (set, blend) or a second (add). null: unchanged. */
   readonly density: number | null;
@@ -70,9 +65,6 @@ export interface GasSource {
   readonly to: number | null;
   /** Part of a moving source's own velocity that its gas takes along. */
   readonly inherits: number;
-  /** Point of the shape at rest that its turn goes about; null: its centre. */
-  readonly turnsAbout: Vec3 | null;
-  readonly moves: Moves;
 }
 
 /** What burns, and what it turns into. */
@@ -91,76 +83,39 @@ export interface Fire {
   readonly loss: number;
 }
 
-export interface GasSolid {
-  readonly shape: Shape;
-  /** What matter meets of it: all, a wall with room inside, or a skin on both sides of its surface. */
-  readonly body: BodyKind;
-  /** Of the wall or skin, metres. */
-  readonly thickness: number;
-  /** Voxels by which it is grown. */
-  readonly offset: number;
-  /** Between the samples of its distance when it is imported, metres; null: as the bounds' voxels. */
-  readonly voxelSize: number | null;
-  readonly turnsAbout: Vec3 | null;
-  readonly moves: Moves;
+export interface GasMatter extends FlowMatter {
+  readonly ambient: number;
+  /** Acceleration downwards per unit of density, m/s^2. */
+  readonly sinking: number;
+  /** Linear: m/s^2 per kelvin above ambient. Ideal gas: a factor on g (1 - Ta / T). */
+  readonly lift: number;
+  readonly liftLaw: 'linear' | 'ideal';
+  /** Seconds after which 1/e of the density is left; null: no decay. */
+  readonly decayTime: number | null;
+  /** Density lost a second. */
+  readonly decayRate: number;
+  /** Seconds after which 1/e of the heat is left; null: no loss. */
+  readonly coolingTime: number | null;
+  /** How fast heat evens out, m^2/s; nothing of it crosses a solid. */
+  readonly heatSpread: number;
+  /** The same for motion: a viscosity, m^2/s. */
+  readonly smoothing: number;
+  /** How strongly density is driven up its own slopes, a second; conserves it. */
+  readonly sharpening: number;
+  /** null: nothing burns. */
+  readonly fire: Fire | null;
+  /** Whether the colour of the sources is carried along with their density, and where in its source matter came from. */
+  readonly colour: boolean;
+  readonly coordinates: boolean;
+  readonly velocityAdvection: VelocityAdvectionName;
+  readonly scalarAdvection: ScalarAdvectionName;
+  /** After each transport the density is scaled so that its sum is what it has to be. */
+  readonly keepsMass: boolean;
 }
-
-export interface Turbulence {
-  /** Root mean square acceleration, m/s^2. */
-  readonly strength: number;
-  /** Size of its largest eddies, metres. */
-  readonly size: number;
-  /** Seconds in which the pattern changes. */
-  readonly change: number;
-  readonly octaves: number;
-  readonly seed: number;
-}
-
-/** Where a force acts: in a shape, fading out over `soft` metres across its surface; null: everywhere. */
-export interface Region {
-  readonly shape: Shape | null;
-  readonly soft: number;
-}
-
-/** A force of the list. Rates and accelerations are those inside its region. */
-export type ForceField = Region & { readonly moves: Moves } & (
-    | ({ readonly kind: 'turbulence' } & Turbulence)
-    /** A draught: the air takes up its velocity with a time constant. */
-    | { readonly kind: 'draught'; readonly velocity: Vec3; readonly time: number }
-    /** Slows the air down towards the wind with a time constant. */
-    | { readonly kind: 'drag'; readonly time: number }
-    /** Pulls matter (by its density) towards a point: strength is the acceleration of density 1 at the distance `reach`, where it is largest. */
-    | { readonly kind: 'attraction'; readonly centre: Vec3; readonly strength: number; readonly reach: number }
-    /** Vorticity confinement, of the strength's reference length. */
-    | { readonly kind: 'curls'; readonly confinement: number }
-  );
 
 /** Everything that a gas run depends on, SI, resolved: a rung's voxel size, no units, no names that mean nothing to the solver. */
-export interface GasOptions {
-  readonly voxelSize: number;
-  /** Frames in a second of the computation. */
-  readonly framesPerSecond: number;
-  /** Seconds of the computation in a second of the shot: what moves by itself moves in the shot's time. */
-  readonly timeScale: number;
-  readonly firstFrame: number;
-  readonly lastFrame: number;
-  readonly preRoll: number;
-  /** Off: the first frame computed holds what the sources put there, without a step. */
-  readonly firstFrameSolved: boolean;
-  readonly stepping: {
-    /** Voxels that the fastest matter may cross in a substep. */
-    readonly cfl: number;
-    readonly minimum: number;
-    readonly maximum: number;
-    readonly tolerance: number;
-    readonly iterations: number;
-  };
-  readonly bounds: {
-    readonly mode: 'fixed' | 'adaptive' | 'dense';
-    readonly limit: Box3;
-    readonly walls: Walls;
-    /** Metres that adaptive bounds keep ahead of matter. */
-    readonly reach: number;
+export interface GasOptions extends FlowOptions<GasSource, GasMatter> {
+  readonly bounds: FlowOptions['bounds'] & {
     /** A tile sleeps below these: density, kelvin from ambient, metres a second from the wind. */
     readonly quietDensity: number;
     readonly quietHeat: number;
@@ -168,54 +123,7 @@ export interface GasOptions {
     /** Density below this is removed. */
     readonly cutOff: number;
   };
-  readonly sources: readonly GasSource[];
-  readonly solids: readonly GasSolid[];
-  /** What the expressions of `moves` read. */
-  readonly followed: Followed;
-  readonly forces: {
-    readonly wind: Vec3;
-    /** Seconds in which the air takes up the wind. null: the wind only stands at the start and outside. */
-    readonly windTime: number | null;
-    readonly turbulence: Turbulence | null;
-    /** More forces, each in a region of its own. */
-    readonly fields: readonly ForceField[];
-    /** Dimensionless; the force is strength x reference length x |curl|. */
-    readonly confinement: number;
-    readonly confinementLength: number;
-    readonly moves: Moves;
-  };
-  readonly matter: {
-    readonly ambient: number;
-    /** Acceleration downwards per unit of density, m/s^2. */
-    readonly sinking: number;
-    /** Linear: m/s^2 per kelvin above ambient. Ideal gas: a factor on g (1 - Ta / T). */
-    readonly lift: number;
-    readonly liftLaw: 'linear' | 'ideal';
-    /** Seconds after which 1/e of the density is left; null: no decay. */
-    readonly decayTime: number | null;
-    /** Density lost a second. */
-    readonly decayRate: number;
-    /** Seconds after which 1/e of the heat is left; null: no loss. */
-    readonly coolingTime: number | null;
-    /** How fast heat evens out, m^2/s; nothing of it crosses a solid. */
-    readonly heatSpread: number;
-    /** The same for motion: a viscosity, m^2/s. */
-    readonly smoothing: number;
-    /** How strongly density is driven up its own slopes, a second; conserves it. */
-    readonly sharpening: number;
-    /** null: nothing burns. */
-    readonly fire: Fire | null;
-    /** Whether the colour of the sources is carried along with their density, and where in its source matter came from. */
-    readonly colour: boolean;
-    readonly coordinates: boolean;
-    readonly velocityAdvection: VelocityAdvectionName;
-    readonly scalarAdvection: ScalarAdvectionName;
-    /** After each transport the density is scaled so that its sum is what it has to be. */
-    readonly keepsMass: boolean;
-    readonly moves: Moves;
-  };
 }
 
-export const GRAVITY = 9.80665;
 /** Density of air at 15 degrees, kg/m^3: turns energies a unit mass into joules. */
 export const AIR = 1.225;

@@ -1,11 +1,10 @@
+import { type Covers, type Extents, type PlacedSource } from '#core/flow';
 import type { Form, Picture } from '#core/geometry';
 import type { KernelTeam, Level, Window } from '#core/grid';
 import type { Vec3 } from '#core/math';
-import type { Covers, Extents } from './covers';
 import type { EmissionNoise } from './emission-noise';
-import type { GasFields } from './fields';
-import type { PlacedSource } from './moving';
-import type { GasOptions, GasSource } from './options';
+import { type GasFields } from './fields';
+import { type GasOptions, type GasSource } from './options';
 
 /** A source as a run holds it. */
 export interface PreparedSource {
@@ -13,7 +12,7 @@ export interface PreparedSource {
   /** Whether its shape moves. */
   readonly travels: boolean;
   /** It as it is at a moment. */
-  readonly at: (time: number) => PlacedSource;
+  readonly at: (time: number) => PlacedSource<GasSource>;
   readonly form: Form;
   readonly picture: Picture | null;
   /** Seconds in which it emits. */

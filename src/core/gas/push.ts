@@ -1,4 +1,5 @@
-import { GRAVITY, type GasOptions } from './options';
+import { GRAVITY } from '#core/flow';
+import { type GasOptions } from './options';
 
 /** Acceleration upwards of gas of a density that is `heat` kelvin above the ambient temperature, m/s^2: rise by heat less sinking by density. */
 export function pushOf(

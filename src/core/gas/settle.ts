@@ -1,7 +1,7 @@
+import { type Bounds } from '#core/flow';
 import { type KernelTeam, RECORD_WORDS, TILE } from '#core/grid';
-import type { Bounds } from './bounds';
 import { carriedFields } from './carried';
-import type { GasFields } from './fields';
+import { type GasFields } from './fields';
 import type { Amounts } from './report';
 
 /** What is still missing is spread by a factor no further from 1 than this in a substep; the rest stays in the ledger. */
@@ -13,7 +13,7 @@ const MOST_SPREAD = 0.2;
  * behind it what was filled in: over a motion they cancel. What does not cancel (`swept`: what the covering took and the filling gave) is spread over the
  * matter of the tiles around, in proportion to it, so that nothing is made or lost. Returns what was added in all, x voxels.
  */
-export function settleAround(team: KernelTeam, bounds: Bounds, f: GasFields, swept: Amounts, ambient: number): Amounts {
+export function settleAround(team: KernelTeam, bounds: Bounds<GasFields>, f: GasFields, swept: Amounts, ambient: number): Amounts {
   const level = bounds.hierarchy.finest;
   const { window: w, geometry, size } = bounds;
   const records = team.words(level.records, level.count * RECORD_WORDS);

@@ -1,8 +1,8 @@
+import { type Bounds, SCRATCH } from '#core/flow';
 import { RuddleError } from '#core/errors';
 import { type KernelTeam, type Window, windowOf } from '#core/grid';
-import type { Bounds } from './bounds';
-import { type FieldName, type GasFields, SCRATCH, fieldNames } from './fields';
-import type { GasOptions } from './options';
+import { type FieldName, type GasFields, fieldNames } from './fields';
+import { type GasOptions } from './options';
 
 /**
  * The state of a run between two frames: a run that begins with it computes the frames after it to the bit as if it had never been interrupted. What is
@@ -112,7 +112,7 @@ export function writeSnapshot(
   version: string,
   team: KernelTeam,
   options: GasOptions,
-  bounds: Bounds,
+  bounds: Bounds<GasFields>,
   fields: Readonly<GasFields>,
   told: Told,
 ): Uint8Array<ArrayBuffer> {
@@ -194,7 +194,7 @@ export function fillFields(
   snapshot: GasSnapshot,
   team: KernelTeam,
   options: GasOptions,
-  bounds: Bounds,
+  bounds: Bounds<GasFields>,
   fields: Readonly<GasFields>,
 ): void {
   for (const name of keptFields(options)) snapshot.fill(name, team.words(fields[name], bounds.size), bounds.ambientOf(name));

@@ -1,20 +1,16 @@
+import { Bounds, limitWindow, capacityFor, checkFits, ForceFields, Motion, makeTurbulence } from '#core/flow';
 import { isRuddleError, RuddleError } from '#core/errors';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
-import { Bounds } from './bounds';
-import { limitWindow } from './activity';
 import { collectChannels, type ChannelRequest } from './channels';
 import { leastBytes } from './feasible';
-import { allocateFields, capacityFor, checkFits, type GasFields } from './fields';
-import { ForceFields } from './force-fields';
-import type { GasOptions } from './options';
+import { allocateFields, type GasFields, contentsOf, fieldNames } from './fields';
+import { type GasOptions, type GasSource, type GasMatter } from './options';
 import { type FrameReport, type Ledgers, STAGES, type Stage, closeLedger, emptyLedgers } from './report';
-import { Motion } from './moving';
 import type { PreparedSource } from './prepared';
 import { type GasSnapshot, fillFields, readSnapshot, windowOfSnapshot, writeSnapshot } from './snapshot';
 import { forgetCovers, prepareSources, sourceSpeed } from './sources';
 import { GasStep, joules, type Work } from './step';
-import { makeTurbulence } from './turbulence';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
 export const GAS_VERSION = 'gas-6';
@@ -83,7 +79,7 @@ export function* solveGas(options: GasOptions, environment: GasEnvironment): Gen
 
 class GasRun {
   readonly #fields: GasFields;
-  readonly #bounds: Bounds;
+  readonly #bounds: Bounds<GasFields>;
   readonly #step: GasStep;
   readonly #sources: PreparedSource[];
   readonly #calibration: number;
@@ -92,7 +88,7 @@ class GasRun {
   #lastStep = 0;
   /** Start and length of the time for which bounds and solids were last placed. */
   #placed: readonly [number, number] = [0, 0];
-  readonly #motion: Motion;
+  readonly #motion: Motion<GasSource, GasMatter>;
 
   constructor(
     private readonly options: GasOptions,
@@ -104,9 +100,9 @@ class GasRun {
     this.#motion = new Motion(options, environment.forms ?? noForms);
     const forceFields = new ForceFields(team, options, this.#motion);
     this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
-    const capacity = capacityFor(limitWindow(options), team.available(), options.matter);
+    const capacity = capacityFor(limitWindow(options), team.available(), fieldNames(options.matter).length);
     this.#fields = allocateFields(team, capacity, options.matter);
-    this.#bounds = new Bounds(team, options, this.#fields, capacity, this.#motion.stillSolids());
+    this.#bounds = new Bounds(team, options, this.#fields, contentsOf(options.matter), capacity, this.#motion.stillSolids());
     this.#bounds.wind = this.#motion.wind((options.firstFrame - options.preRoll - options.firstFrame) / options.framesPerSecond);
     this.#sources = prepareSources(options, this.#motion, environment.pictures ?? noPictures);
     this.#step = new GasStep({
@@ -293,9 +289,13 @@ class GasRun {
     try {
       const moving = this.#motion.solids(time, dt);
       this.#placed = [time, dt];
-      const { changed, asleep, swept } = this.#bounds.follow(this.#step.census(time, dt), frame, moving);
-      ledger.mass.asleep += asleep.mass * this.options.voxelSize ** 3;
-      ledger.heat.asleep += asleep.heat * this.options.voxelSize ** 3;
+      const {
+        changed,
+        asleep: [massAsleep = 0, heatAsleep = 0],
+        swept,
+      } = this.#bounds.follow(this.#step.census(time, dt), frame, moving);
+      ledger.mass.asleep += massAsleep * this.options.voxelSize ** 3;
+      ledger.heat.asleep += heatAsleep * this.options.voxelSize ** 3;
       if (changed) {
         forgetCovers(this.#sources);
         this.#step.boundsChanged(moving);

@@ -1,18 +1,20 @@
+import { type Covers, coversIn, extentsOf, type Motion, type PlacedSource, type Turbulence, noisesOf, turbulenceAt } from '#core/flow';
 import { type Distance, type Picture, throughPicture } from '#core/geometry';
 import type { Vec3 } from '#core/math';
-import { type Covers, coversIn, extentsOf } from './covers';
 import { Dyeing, type Factor, emit, keptOf, nearness, product } from './emission';
-import type { Motion, PlacedSource } from './moving';
-import type { GasOptions, Stir, Turbulence } from './options';
+import { type GasOptions, type Stir, type GasSource, type GasMatter } from './options';
 import type { PreparedSource, Emitting } from './prepared';
 import type { Amounts } from './report';
 import { emitTrail, touch } from './trail';
-import { noisesOf, turbulenceAt } from './turbulence';
 
 /** A moving source emits at so many places a substep at most, a voxel apart: it leaves no gaps. */
 const PLACES_MOST = 16;
 
-export function prepareSources(options: GasOptions, motion: Motion, pictures: (hash: string) => Picture): PreparedSource[] {
+export function prepareSources(
+  options: GasOptions,
+  motion: Motion<GasSource, GasMatter>,
+  pictures: (hash: string) => Picture,
+): PreparedSource[] {
   const { framesPerSecond: fps, firstFrame } = options;
   return options.sources.map((source, n) => ({
     source,
@@ -114,7 +116,7 @@ export function applySources(
 function applyAt(
   { team, level, fields, options, size, noise, drift }: Emitting,
   { form, stirred }: PreparedSource,
-  { source, pose }: PlacedSource,
+  { source, pose }: PlacedSource<GasSource>,
   { cells, faces }: Covers,
   own: ((x: number, y: number, z: number) => Vec3) | null,
   time: number,

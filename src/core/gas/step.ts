@@ -1,28 +1,34 @@
+import {
+  EdgeVelocities,
+  type Census,
+  type Bounds,
+  CutFaces,
+  type ForceFields,
+  GRAVITY,
+  type Motion,
+  movingWalls,
+  sharpenCells,
+  smoothFaces,
+  spreadCells,
+  type Swept,
+  takeUpWind,
+  type TurbulenceLattice,
+  noiseArguments,
+} from '#core/flow';
 import { RuddleError } from '#core/errors';
 import { type Distance, union } from '#core/geometry';
 import { type Clock, type KernelTeam, type MovingSolid, type PressureReport, PressureSolver, RECORD_WORDS } from '#core/grid';
-import { EdgeVelocities } from './advection';
-import type { Census } from './activity';
-import type { Bounds } from './bounds';
 import { burnFuel, markFuel } from './burning';
 import { followDensity } from './carried';
-import { CutFaces } from './cut-faces';
 import { EmissionNoise } from './emission-noise';
-import type { ForceFields } from './force-fields';
-import type { GasFields } from './fields';
-import { AIR, GRAVITY, type GasOptions } from './options';
-import { type Motion } from './moving';
-import { movingWalls } from './moving-walls';
+import { type GasFields } from './fields';
+import { AIR, type GasOptions, type GasSource, type GasMatter } from './options';
 import type { Amounts, Ledgers, Stage } from './report';
 import { roughness } from './spectrum';
 import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
-import { sharpenCells, smoothFaces, spreadCells } from './smoothing';
-import type { Swept } from './sweep';
 import type { PreparedSource } from './prepared';
 import { applySources, emitsDuring, sourceVoxels } from './sources';
-import { takeUpWind } from './wind';
 import { Transport } from './transport';
-import { type TurbulenceLattice, noiseArguments } from './turbulence';
 
 /** Maxima and sums over the active tiles. */
 export interface Statistics {
@@ -60,10 +66,10 @@ const SUMS = STATISTICS_WORDS / 2;
 interface StepParts {
   readonly team: KernelTeam;
   readonly options: GasOptions;
-  readonly bounds: Bounds;
+  readonly bounds: Bounds<GasFields>;
   readonly fields: GasFields;
   readonly sources: readonly PreparedSource[];
-  readonly motion: Motion;
+  readonly motion: Motion<GasSource, GasMatter>;
   readonly turbulence: TurbulenceLattice | null;
   readonly forceFields: ForceFields;
   readonly clock: Clock;
@@ -93,10 +99,10 @@ export class GasStep {
 
   private readonly team: KernelTeam;
   private readonly options: GasOptions;
-  private readonly bounds: Bounds;
+  private readonly bounds: Bounds<GasFields>;
   private readonly fields: GasFields;
   private readonly sources: readonly PreparedSource[];
-  private readonly motion: Motion;
+  private readonly motion: Motion<GasSource, GasMatter>;
   private readonly turbulence: TurbulenceLattice | null;
   private readonly forceFields: ForceFields;
   private readonly clock: Clock;
@@ -135,11 +141,11 @@ export class GasStep {
   }
 
   /** Records what moving solids swept. */
-  recordSwept({ lost, filled }: Swept, ledger: Ledgers): void {
+  recordSwept({ lost: [mass = 0, heat = 0], filled: [massFilled = 0, heatFilled = 0] }: Swept, ledger: Ledgers): void {
     const cell = this.options.voxelSize ** 3;
-    ledger.mass.solids += (lost.mass - filled.mass) * cell;
-    ledger.heat.solids += (lost.heat - filled.heat) * cell;
-    this.#transport.swept = { mass: filled.mass - lost.mass, heat: filled.heat - lost.heat };
+    ledger.mass.solids += (mass - massFilled) * cell;
+    ledger.heat.solids += (heat - heatFilled) * cell;
+    this.#transport.swept = { mass: massFilled - mass, heat: heatFilled - heat };
   }
 
   /** Reads the maxima; throws `not-finite` when a value is not. */

@@ -1,5 +1,5 @@
+import { type Cover } from '#core/flow';
 import { indexOf } from '#core/grid';
-import type { Cover } from './covers';
 import { Dyeing, type Factor, emission, emit } from './emission';
 import type { PreparedSource, Emitting } from './prepared';
 import type { Amounts } from './report';

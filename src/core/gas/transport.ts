@@ -1,11 +1,8 @@
+import { type EdgeVelocities, carryReflected, ADVECTION, type AdvectionScheme, type Bounds, Carrying, type CutFaces } from '#core/flow';
 import { type KernelTeam, WALLS } from '#core/grid';
-import { type EdgeVelocities, carryReflected, schemes } from './advection';
-import type { Bounds } from './bounds';
 import { advectCarried, carriedFields } from './carried';
-import { Carrying } from './carrying';
-import type { CutFaces } from './cut-faces';
-import type { GasFields } from './fields';
-import type { Fire, GasOptions } from './options';
+import { type GasFields } from './fields';
+import { type Fire, type GasOptions } from './options';
 import type { Amounts, Ledgers } from './report';
 import { settleAround } from './settle';
 
@@ -27,7 +24,7 @@ export class Transport {
   constructor(
     private readonly team: KernelTeam,
     private readonly options: GasOptions,
-    private readonly bounds: Bounds,
+    private readonly bounds: Bounds<GasFields>,
     private readonly fields: GasFields,
     private readonly faces: CutFaces,
     private readonly edges: EdgeVelocities,
@@ -204,3 +201,10 @@ export class Transport {
     return total;
   }
 }
+
+const schemes = (options: GasOptions): { velocity: AdvectionScheme; scalars: AdvectionScheme | null } => ({
+  // The halves of a reflection are monotone cubic.
+  velocity: ADVECTION[options.matter.velocityAdvection === 'reflection' ? 'cubic' : options.matter.velocityAdvection],
+  /** null: matter is carried as amounts. */
+  scalars: options.matter.scalarAdvection === 'ppm' ? null : ADVECTION[options.matter.scalarAdvection],
+});

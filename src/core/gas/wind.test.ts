@@ -1,10 +1,9 @@
+import { takeUpWind } from '#core/flow';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { gasOptions, makeGrid, runGas, voxelsOf, withTeam } from '#testing';
 import { type Team, createTeam } from '#kernels';
 import type { Key } from '#core/moves';
-import { driftOf } from './drift';
-import type { GasFields } from './fields';
-import { takeUpWind } from './wind';
+import { type GasFields } from './fields';
 import type { GasOptions } from '.';
 
 let team: Team;
@@ -57,17 +56,6 @@ describe('a wind that moves', () => {
     const moves = { 'wind.x': { kind: 'keys', keys: [key(1, 1), key(12, 1)] } } as const;
     const keyed = runGas(team, gasOptions({ lastFrame: 6, forces: { wind: [1, 0, 0], windTime: 0.5, moves } }));
     expect(keyed.map((f) => f.report.mass)).toEqual(standing.map((f) => f.report.mass));
-  });
-
-  it('carries turbulence along by the way that the air has gone, the same however the substeps fall', () => {
-    const drift = driftOf((t) => [t < 1 ? 2 * t : 2, 0, -1], 24);
-    expect(drift(2)[0]).toBeCloseTo(1 + 2, 6);
-    expect(drift(2)[2]).toBeCloseTo(-2, 9);
-    expect(drift(-0.5)[2]).toBeCloseTo(0.5, 9);
-    const again = driftOf((t) => [t < 1 ? 2 * t : 2, 0, -1], 24);
-    again(0.013);
-    again(1.7);
-    expect(again(2)).toEqual(drift(2));
   });
 });
 

@@ -1,4 +1,4 @@
-import type { Rung, Settings, ShotFields } from '#core/shot';
+import type { Rung, ShotFields, SolveSettings } from '#core/shot';
 
 /** All that code which knows no kind may read of a frame's report. */
 export interface FrameFacts {
@@ -56,7 +56,8 @@ export interface PassPlan<Kind extends string = string, Body = unknown> {
 
 export interface ResolveContext {
   readonly shot: ShotFields;
-  readonly settings: Settings;
+  /** The shot's solve, with the scene. */
+  readonly solve: SolveSettings;
   readonly input: CacheFacts;
 }
 
@@ -73,7 +74,38 @@ export interface ResolvedPass<Body> {
   readonly gives: Omit<CacheFacts, 'frames'>;
 }
 
-/** A kind of pass, as far as no machine is needed for it. Its settings' schema is in core/shot; how it is computed in workers/passes. */
+/** Digests of the kernels, by kind: part of the run keys. */
+export interface KernelDigests {
+  readonly gas: string;
+  readonly particles: string;
+}
+
+/** Frames of a run, and what lists show of it. */
+export interface RunRange extends FrameList {
+  readonly preRoll: number;
+  /** Metres; 1 where there are no voxels. */
+  readonly voxelSize: number;
+}
+
+/** What code that handles runs (engine, queue, database, caches) asks of every kind, by its plan and its reports. */
+export interface PassKindOps<Plan, Report> {
+  /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
+  readonly order: 'any' | 'sequential';
+  readonly key: (plan: Plan, kernels: KernelDigests) => string;
+  /** What its cache is like. */
+  readonly gives: (plan: Plan) => CacheFacts;
+  readonly range: (plan: Plan) => RunRange;
+  /** The same plan to another last frame: its frames stay what they are. */
+  readonly upTo: (plan: Plan, lastFrame: number) => Plan;
+  /** Fingerprints of the imported geometry that it needs. */
+  readonly geometry: (plan: Plan) => readonly string[];
+  /** What the files of one of its parts are called by: `solve`, `solve-2`. */
+  readonly partName: (plan: Plan, part: number) => string;
+  /** What a frame has for a pass that reads it: voxels, particles. */
+  readonly kept: (report: Report) => number;
+}
+
+/** A kind of pass that reads another, as far as no machine is needed for it. Its settings' schema is in core/shot; how it is computed in workers/passes. */
 export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly title: string;
   /** One line: what it makes of what. */
@@ -83,8 +115,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
   readonly accepts: readonly CacheFacts['output'][];
-  /** Channels that what it reads must have. */
-  readonly needs: readonly string[];
+  /** Channels that what it reads must have, by what that is. */
+  readonly needs: Readonly<Partial<Record<CacheFacts['output'], readonly string[]>>>;
   /** Throws `settings-invalid` when it cannot be. */
   readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
   /** Fingerprints of the imported geometry that it needs. */

@@ -1,26 +1,8 @@
 import { isRuddleError } from '#core/errors';
-import { type CacheFacts, type PassPlan, passKey } from '#core/pass';
-import {
-  type PassKind,
-  type PassSettings,
-  type Plan,
-  type Rung,
-  SOLVE,
-  type Settings,
-  type ShotFields,
-  optionsOf,
-  resolvePlan,
-  runKey,
-} from '#core/shot';
-import { PASSES, definitionOf } from './registry';
-
-export type AnyPlan = PassPlan<PassKind>;
-
-/** Digests of the kernels, by kind: part of the run keys. */
-export interface KernelDigests {
-  readonly gas: string;
-  readonly particles: string;
-}
+import type { CacheFacts, KernelDigests } from '#core/pass';
+import { type PassSettings, type Rung, SOLVE, type Settings, type ShotFields, followersOf, resolvePlan, solveOf } from '#core/shot';
+import type { FollowerPlan } from './follower';
+import { definitionOf, opsOf } from './registry';
 
 /** Rungs that are cached: a Sketch is not. */
 export type CachedRung = Exclude<Rung, 'sketch'>;
@@ -32,10 +14,12 @@ export interface ResolvedInput {
   readonly run: string | null;
   readonly folder: string | null;
   readonly key: string;
+  /** What it is made of. */
+  readonly output: CacheFacts['output'];
 }
 
 export type ResolvedEntry =
-  | { readonly plan: AnyPlan; readonly key: string; readonly input: ResolvedInput; readonly problem: null }
+  | { readonly plan: FollowerPlan; readonly key: string; readonly input: ResolvedInput; readonly problem: null }
   | { readonly plan: null; readonly key: null; readonly input: null; readonly problem: string };
 
 /** A run that a pass is pinned to, as far as it is known. */
@@ -52,24 +36,6 @@ export type FolderFacts = { readonly key: string; readonly gives: CacheFacts } |
 export interface Outside {
   readonly run: (id: string) => PinnedRun | null;
   readonly folder: (path: string) => FolderFacts | null;
-}
-
-/** What a solve's cache is like. */
-export function factsOfSolve(plan: Plan): CacheFacts {
-  const { firstFrame, lastFrame, preRoll } = plan.options;
-  return {
-    output: 'vdb',
-    voxelSizes: optionsOf(plan).map((o) => o.voxelSize),
-    channels: plan.keep.channels,
-    file: plan.file,
-    frames: { first: firstFrame - (plan.keep.preRoll ? preRoll : 0), last: lastFrame, every: 1 },
-  };
-}
-
-/** Part of the run key that stands for how a kind computes. */
-export function versionOf(kind: PassKind, kernels: KernelDigests): string {
-  const { version } = PASSES[kind];
-  return kind === 'particles' ? `${String(version)}-${kernels.particles}` : String(version);
 }
 
 interface Given {
@@ -95,8 +61,9 @@ export class Chain {
   solve(rung: CachedRung): Given {
     const known = this.#solves.get(rung);
     if (known) return known;
-    const plan = resolvePlan(this.shot, this.settings, rung);
-    const solve = { key: runKey(plan, this.kernels.gas), gives: factsOfSolve(plan) };
+    const plan = resolvePlan(this.shot, solveOf(this.settings), rung);
+    const ops = opsOf(plan);
+    const solve = { key: ops.key(plan, this.kernels), gives: ops.gives(plan) };
     this.#solves.set(rung, solve);
     return solve;
   }
@@ -111,7 +78,7 @@ export class Chain {
   }
 
   #resolve(id: string, rung: CachedRung): ResolvedEntry {
-    const entry = this.settings.passes.find((p) => p.id === id);
+    const entry = followersOf(this.settings).find((p) => p.id === id);
     if (!entry) return problem(`There is no pass "${id}".`);
     const wanted = entry.input;
     const at = wanted.rung === 'same' ? rung : wanted.rung;
@@ -122,20 +89,20 @@ export class Chain {
       if (!found) return problem('The folder that it reads was not looked at yet.');
       if ('problem' in found) return problem(found.problem);
       given = found;
-      input = { pass: wanted.pass, rung: at, run: null, folder: wanted.folder, key: found.key };
+      input = { pass: wanted.pass, rung: at, run: null, folder: wanted.folder, key: found.key, output: found.gives.output };
     } else if (wanted.run !== null) {
       const pinned = this.outside.run(wanted.run);
       if (!pinned) return problem('The run that it is pinned to is gone: choose another one, or let it follow the sheet.');
       given = pinned;
-      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, folder: null, key: pinned.key };
+      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, folder: null, key: pinned.key, output: pinned.gives.output };
     } else if (wanted.pass === SOLVE) {
       given = this.solve(at);
-      input = { pass: SOLVE, rung: at, run: null, folder: null, key: given.key };
+      input = { pass: SOLVE, rung: at, run: null, folder: null, key: given.key, output: given.gives.output };
     } else {
       const above = this.entry(wanted.pass, at);
       if (above.plan === null) return problem(`What it reads cannot be computed. ${above.problem}`);
       given = { key: above.key, gives: above.plan.gives };
-      input = { pass: wanted.pass, rung: at, run: null, folder: null, key: above.key };
+      input = { pass: wanted.pass, rung: at, run: null, folder: null, key: above.key, output: above.plan.gives.output };
     }
     return this.#plan(entry, rung, given, input);
   }
@@ -143,9 +110,10 @@ export class Chain {
   #plan(entry: PassSettings, rung: CachedRung, { key: above, gives: facts }: Given, input: ResolvedInput): ResolvedEntry {
     const definition = definitionOf(entry.kind);
     if (!definition.accepts.includes(facts.output)) {
-      return problem(`${definition.title} reads volumes; what "${entry.input.pass}" gives is none. Let it read another pass.`);
+      const [wanted, given] = [definition.accepts.map((o) => OUTPUT[o]).join(' or '), OUTPUT[facts.output]];
+      return problem(`${definition.title} reads ${wanted}; what "${entry.input.pass}" gives are ${given}. Let it read another pass.`);
     }
-    const missing = definition.needs.filter((c) => !facts.channels.includes(c));
+    const missing = (definition.needs[facts.output] ?? []).filter((c) => !facts.channels.includes(c));
     if (missing.length > 0) {
       const what = missing.map((c) => (c === 'vel' ? 'velocity' : c)).join(' and ');
       return problem(
@@ -153,8 +121,8 @@ export class Chain {
       );
     }
     try {
-      const { body, frames, gives } = definition.resolve({ shot: this.shot, settings: this.settings, input: facts }, entry.settings);
-      const plan: AnyPlan = {
+      const { body, frames, gives } = definition.resolve({ shot: this.shot, solve: solveOf(this.settings), input: facts }, entry.settings);
+      const plan: FollowerPlan = {
         pass: entry.kind,
         rung,
         frames,
@@ -162,12 +130,14 @@ export class Chain {
         body,
         gives: { ...gives, frames },
       };
-      return { plan, key: passKey(plan, versionOf(entry.kind, this.kernels)), input, problem: null };
+      return { plan, key: opsOf(plan).key(plan, this.kernels), input, problem: null };
     } catch (error) {
       if (isRuddleError(error, 'settings-invalid')) return problem(error.message);
       throw error;
     }
   }
 }
+
+const OUTPUT = { vdb: 'volumes', ply: 'particles', picture: 'pictures' } as const;
 
 const problem = (text: string): ResolvedEntry => ({ plan: null, key: null, input: null, problem: text });

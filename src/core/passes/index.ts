@@ -1,19 +1,19 @@
-export { PASSES, type AnyReport, type PassReports, definitionOf } from './registry';
 export {
   type AnyPlan,
-  type CachedRung,
-  Chain,
-  type FolderFacts,
-  type KernelDigests,
-  type Outside,
-  type PinnedRun,
-  type ResolvedEntry,
-  type ResolvedInput,
-  factsOfSolve,
-  versionOf,
-} from './chain';
-export { readStoredPassPlan } from './stored';
+  type AnyReport,
+  FOLLOWERS,
+  type FollowerReport,
+  type PassReports,
+  definitionOf,
+  isGasPlan,
+  kindOf,
+  opsOf,
+} from './registry';
+export type { FollowerPlan } from './follower';
+export { type GasReport, gasVersion, mergedReport, neverFits } from './gas';
+export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun, type ResolvedEntry, type ResolvedInput } from './chain';
+export { readAnyStoredPlan } from './stored';
 export { type PassPrediction, predictPass } from './predict';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
 export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';
-export { type StillsBody, type StillsReport, type VolumePart, march, toBytes } from './stills';
+export { type StillsBody, type StillsReport, type VolumePart, drawPoints, march, toBytes, workOfPoints } from './stills';

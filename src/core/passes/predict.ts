@@ -1,6 +1,6 @@
 import type { Rates } from '#core/pass';
 import { listFrames } from '#core/pass';
-import type { AnyPlan } from './chain';
+import type { FollowerPlan } from './follower';
 import { definitionOf } from './registry';
 
 /** What a pass will cost, and for each frame what the next pass will find in it. */
@@ -18,7 +18,7 @@ export interface PassPrediction {
  * From the elements of each frame of what it reads: the work of a kind is proportional to what it is counted in, so that one rate for time and one for disk
  * say it. Measured rates are those of this machine's runs that are done; before there is one, those of the kind's definition.
  */
-export function predictPass(plan: AnyPlan, input: (frame: number) => number, measured: Rates | null, threads: number): PassPrediction {
+export function predictPass(plan: FollowerPlan, input: (frame: number) => number, measured: Rates | null, threads: number): PassPrediction {
   const { cost, order } = definitionOf(plan.pass);
   const rates = measured ?? cost.rates;
   const gives = new Map<number, number>();

@@ -1,26 +1,48 @@
-import type { FrameFacts, PassDefinition } from '#core/pass';
-import type { PassKind } from '#core/shot';
+import type { FrameFacts, PassDefinition, PassKindOps } from '#core/pass';
+import type { FollowerKind, PassKind, Plan } from '#core/shot';
+import { type FollowerPlan, followerOps } from './follower';
+import { type GasReport, gasOps } from './gas';
 import { type ParticlesReport, particlesDefinition } from './particles';
 import { type ResampleReport, resampleDefinition } from './resample';
 import { type StillsReport, stillsDefinition } from './stills';
 
-/** Every kind of pass that follows a solve: a kind that is missing here does not compile. */
-export const PASSES = {
+/** Kinds of passes that read others: a kind that is missing here does not compile. */
+export const FOLLOWERS = {
   resample: resampleDefinition,
   particles: particlesDefinition,
   stills: stillsDefinition,
-} as const satisfies Record<PassKind, unknown>;
+} as const satisfies Record<FollowerKind, unknown>;
 
 /** Reports by kind. */
 export interface PassReports {
+  readonly gas: GasReport;
   readonly resample: ResampleReport;
   readonly particles: ParticlesReport;
   readonly stills: StillsReport;
 }
+export type FollowerReport = PassReports[FollowerKind];
 export type AnyReport = PassReports[PassKind];
+export type AnyPlan = Plan | FollowerPlan;
 
 /** A kind's definition for code that does not care which: settings and bodies go through it unread. */
-export const definitionOf = (kind: PassKind): PassDefinition<unknown, unknown, FrameFacts> =>
-  PASSES[kind] as unknown as PassDefinition<unknown, unknown, FrameFacts>;
+export const definitionOf = (kind: FollowerKind): PassDefinition<unknown, unknown, FrameFacts> =>
+  FOLLOWERS[kind] as unknown as PassDefinition<unknown, unknown, FrameFacts>;
 
-export const isPassKind = (kind: string): kind is PassKind => Object.hasOwn(PASSES, kind);
+/** What all code that handles runs may ask of every kind. */
+const OPS = {
+  gas: gasOps,
+  resample: followerOps(resampleDefinition),
+  // Its kernels are its own: another gas solver changes none of its bits.
+  particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
+  stills: followerOps(stillsDefinition),
+} as const satisfies Record<PassKind, unknown>;
+
+export const isFollowerKind = (kind: string): kind is FollowerKind => Object.hasOwn(FOLLOWERS, kind);
+
+/** Plans of the gas solve have the name of its files. */
+export const kindOf = (plan: AnyPlan): PassKind => (plan.pass === 'solve' ? 'gas' : plan.pass);
+
+/** The same, by a plan of any kind. */
+export const opsOf = (plan: AnyPlan): PassKindOps<AnyPlan, AnyReport> => OPS[kindOf(plan)] as unknown as PassKindOps<AnyPlan, AnyReport>;
+
+export const isGasPlan = (plan: AnyPlan): plan is Plan => plan.pass === 'solve';

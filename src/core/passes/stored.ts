@@ -1,14 +1,13 @@
 import { z } from 'zod';
 import { RuddleError } from '#core/errors';
-import type { PassKind } from '#core/shot';
-import type { AnyPlan } from './chain';
-import { isPassKind } from './registry';
+import { type FollowerKind, planOfStored } from '#core/shot';
+import { type AnyPlan, isFollowerKind } from './registry';
 
 const frames = z.looseObject({ first: z.number(), last: z.number(), every: z.number().min(1) });
 
 /** What a stored plan of a pass must have for anything to be read from it; bodies are their kinds' own. */
 const schema = z.looseObject({
-  pass: z.string().refine((kind): kind is PassKind => isPassKind(kind), { error: 'is no kind of pass of this Ruddle' }),
+  pass: z.string().refine((kind): kind is FollowerKind => isFollowerKind(kind), { error: 'is no kind of pass of this Ruddle' }),
   rung: z.enum(['test', 'final']),
   frames,
   inputs: z.array(z.looseObject({ role: z.string(), key: z.string() })),
@@ -22,8 +21,8 @@ const schema = z.looseObject({
   }),
 });
 
-/** The plan of a pass's run as its row has it. Throws `unreadable` with the reason. */
-export function readStoredPassPlan(text: string): AnyPlan {
+/** The plan of a run of any kind as its row has it. Throws `unreadable` with the reason. */
+export function readAnyStoredPlan(text: string): AnyPlan {
   const what = 'The plan';
   const refuse = (reason: string, cause?: unknown): never => {
     throw new RuddleError('unreadable', `${what} cannot be read: ${reason}.`, { what, reason }, cause);
@@ -34,6 +33,8 @@ export function readStoredPassPlan(text: string): AnyPlan {
   } catch (cause) {
     return refuse('it is not JSON', cause);
   }
+  // The gas solve's plans have versions and upgrades of their own.
+  if (['solve', undefined].includes((stored as { pass?: string } | null)?.pass)) return planOfStored(stored);
   const result = schema.safeParse(stored);
   if (!result.success) {
     const [issue] = result.error.issues;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { countOfBounds, optionsOf, parseShotFile, passOf, planOfBounds, resolvePlan, settingsOfBounds, type ShotFile } from '.';
+import { countOfBounds, optionsOf, parseShotFile, passOf, planOfBounds, resolvePlan, settingsOfBounds, solveOf, type ShotFile } from '.';
 
 const ball = (name: string, x: number, more: object = {}): object => ({
   name,
@@ -9,7 +9,7 @@ const ball = (name: string, x: number, more: object = {}): object => ({
 const shotOf = (bounds: object, sources: object[] = [ball('Near', 0), ball('Far', 40)], solids: object[] = []): ShotFile =>
   parseShotFile(JSON.stringify({ ruddle: 1, name: 'Two', variants: [{ name: 'One', settings: { bounds, sources, solids } }] }), 'two.json');
 const far = { name: 'Far chimney', limit: { min: [38, 0, -2], max: [42, 6, 2] }, voxelSize: 0.05 };
-const planOf = (shot: ShotFile) => resolvePlan(shot, shot.variants[0]!.settings, 'final');
+const planOf = (shot: ShotFile) => resolvePlan(shot, solveOf(shot.variants[0]!.settings), 'final');
 
 describe('bounds beside', () => {
   it('none: a plan is what it was', () => {
@@ -24,7 +24,7 @@ describe('bounds beside', () => {
       { name: 'Floor', shape: { kind: 'box', centre: [0, -0.5, 0], size: [6, 1, 6] } },
       { name: 'Cap', shape: { kind: 'box', centre: [40, 5, 0], size: [1, 0.2, 1] } },
     ]);
-    const { settings } = shot.variants[0]!;
+    const settings = solveOf(shot.variants[0]!.settings);
     expect(countOfBounds(settings)).toBe(2);
     const plan = planOf(shot);
     const [first, second] = optionsOf(plan);

@@ -1,23 +1,23 @@
 import { shapeBounds } from '#core/geometry';
 import { defaultLimit, limitAround, meets } from './limit-from';
-import type { Settings } from './settings';
+import type { SolveSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /** How many bounds a shot computes in. */
-export const countOfBounds = (settings: Settings): number => 1 + settings.bounds.beside.length;
+export const countOfBounds = (settings: SolveSettings): number => 1 + settings.bounds.beside.length;
 
 /**
  * A shot with several bounds, seen through one of them: its limit box and voxel size, and only the things that come into it (the others hidden, so that
  * their places in the lists stay). What comes into none of them stays with the first. Everything that knows of one bounds (plans, predictions, findings)
  * works on this.
  */
-export function settingsOfBounds(shot: ShotFields, settings: Settings, n: number): Settings {
+export function settingsOfBounds(shot: ShotFields, settings: SolveSettings, n: number): SolveSettings {
   const { beside } = settings.bounds;
   if (beside.length === 0) return settings;
   const boxes = [settings.bounds.limit ?? defaultLimit(settings), ...beside.map((b) => b.limit)];
   const limit = boxes[n] ?? boxes[0];
   if (!limit) return settings;
-  const through = <T extends Settings['sources'][number] | Settings['solids'][number]>(
+  const through = <T extends SolveSettings['sources'][number] | SolveSettings['solids'][number]>(
     items: readonly T[],
     group: 'sources' | 'solids',
   ): T[] =>

@@ -1,24 +1,32 @@
 import { z } from 'zod';
 import { formatQuantity } from '#core/units';
 import { type FieldMeta, inner, metaOf } from './fields';
-import type { Difference } from './canonical';
-import { settingsSchema } from './settings';
+import { type Difference, differences } from './canonical';
+import { passesSchema } from './passes-schema';
+import { type Settings, solveOf } from './settings';
+import { solveSchema } from './solve-settings';
 
-/** What is said about the setting at a path such as `sources[0].noise.size`. */
+/** What is said about the setting at a path of the solve's sheet, such as `sources[0].noise.size`, or of the passes, such as `passes[1].settings.width`. */
 export function metaAt(path: string): FieldMeta | null {
-  let schema: z.ZodType = settingsSchema;
   let meta: FieldMeta | null = null;
+  // More than one: kinds of items or passes, as long as all could have the path.
+  let schemas: z.ZodType[] = [solveSchema, passesOnly];
   for (const part of path.split(/[.[\]]+/).filter(Boolean)) {
-    const s = inner(schema);
-    if (s instanceof z.ZodArray) schema = s.element as z.ZodType;
-    else if (s instanceof z.ZodObject) schema = (s.shape as Record<string, z.ZodType>)[part] ?? z.never();
-    else if (s instanceof z.ZodDiscriminatedUnion) {
-      const options = s.options as unknown as z.ZodObject[];
-      schema = options.map((o) => (o.shape as Record<string, z.ZodType>)[part]).find((o) => o !== undefined) ?? z.never();
-    } else return meta;
-    meta = metaOf(schema) ?? meta;
+    schemas = schemas.flatMap((schema): z.ZodType[] => fieldsOf(inner(schema), part));
+    if (schemas.length === 0) return meta;
+    meta = schemas.map(metaOf).find((m) => m !== null) ?? meta;
   }
   return meta;
+}
+
+const passesOnly = z.object({ passes: passesSchema });
+
+function fieldsOf(schema: z.ZodType, part: string): z.ZodType[] {
+  if (schema instanceof z.ZodArray) return [schema.element as z.ZodType];
+  if (schema instanceof z.ZodDiscriminatedUnion) return (schema.options as unknown as z.ZodType[]).flatMap((o) => fieldsOf(o, part));
+  if (!(schema instanceof z.ZodObject)) return [];
+  const field = (schema.shape as Record<string, z.ZodType>)[part];
+  return field ? [field] : [];
 }
 
 /** A setting's value as a person reads it. */
@@ -42,11 +50,22 @@ export function showDifference(d: Difference): string {
     typeof v === 'object' && v !== null && typeof (v as { name?: unknown }).name === 'string' ? (v as { name: string }).name : null;
   if (d.from === null && named(d.to) !== null) return `${named(d.to) ?? ''} added`;
   if (d.to === null && named(d.from) !== null) return `${named(d.from) ?? ''} taken out`;
+  if (d.path === 'passes') return `Order of the passes: ${String(d.to)}`;
   const meta = metaAt(d.path);
   const index = /\[(\d+)\]/.exec(d.path);
-  const place = index ? `${d.path.split('[')[0] ?? ''} ${String(Number(index[1]) + 1)}: ` : '';
+  const place = d.pass !== undefined ? `${d.pass}: ` : index ? `${d.path.split('[')[0] ?? ''} ${String(Number(index[1]) + 1)}: ` : '';
   return `${place}${meta?.title ?? d.path} ${showValue(d.from, meta)} → ${showValue(d.to, meta)}`;
 }
+
+/** What differs between two settings: of the solve and its scene by the paths of its sheet, of the passes by theirs. */
+export const settingsDifferences = (from: Settings, to: Settings): Difference[] => [
+  ...differences(solveOf(from), solveOf(to)),
+  ...differences({ passes: listed(from) }, { passes: listed(to) }).map((d) => {
+    const name = to.passes[Number(/^passes\[(\d+)\]\./.exec(d.path)?.[1] ?? -1)]?.name;
+    return name === undefined ? d : { ...d, pass: name };
+  }),
+];
+const listed = ({ passes }: Settings): unknown[] => passes.map((p) => (p.kind === 'gas' ? { ...p, settings: null } : p));
 
 /** Name of a new variant, from what changed against its parent. */
 export function variantName(changes: readonly Difference[], taken: readonly string[]): string {
@@ -54,7 +73,7 @@ export function variantName(changes: readonly Difference[], taken: readonly stri
   const meta = first ? metaAt(first.path) : null;
   const more = changes.length > 1 ? ` and ${String(changes.length - 1)} more` : '';
   const text = first ? showDifference(first) : '';
-  const whole = / (added|taken out)$/.test(text) ? text : null;
+  const whole = /(^Order of the passes| added$| taken out$)/.test(text) ? text : null;
   const base = first ? `${whole ?? `${meta?.title ?? first.path} ${showValue(first.to, meta)}`}${more}` : 'Copy';
   let name = base.slice(0, 70);
   for (let n = 2; taken.includes(name); n++) name = `${base.slice(0, 66)} (${String(n)})`;

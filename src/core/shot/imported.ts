@@ -1,7 +1,7 @@
 import { RuddleError } from '#core/errors';
 import type { Vec3 } from '#core/math';
 import { rotate, rotationFromDegrees } from '#core/math';
-import type { ShapeSettings } from './settings';
+import type { ShapeSettings } from './solve-settings';
 
 /** What is known of an imported file, in its own units. */
 export interface ImportedFile {

@@ -8,18 +8,19 @@ export { type Edit, applyEdits } from './edits';
 export { solidSchema, sourceSchema } from './items';
 export { FIELD_KINDS, forceFieldSchema } from './forces';
 export {
-  settingsSchema,
+  solveSchema,
   besideSchema,
   type BesideSettings,
   GROUPS,
   type Group,
-  type Settings,
-  type SettingsInput,
+  type SolveSettings,
+  type SolveInput,
   type ShapeSettings,
   type SourceSettings,
   type SolidSettings,
   type ForceFieldSettings,
-} from './settings';
+} from './solve-settings';
+export { type Settings, settingsSchema, solveOf, withSolve, settingAt, withSetting, followersOf, withFollowers } from './settings';
 export {
   SOLVE,
   passSchema,
@@ -27,6 +28,7 @@ export {
   particlesSettingsSchema,
   stillsSettingsSchema,
   type PassInput,
+  type FollowerKind,
   type PassKind,
   type PassSettings,
   type ParticlesSettings,
@@ -59,12 +61,12 @@ export {
 export { countOfBounds, settingsOfBounds } from './beside';
 export { SOLID_VOXELS, thicknessOf, widthOf } from './widths';
 export { SHOT_VERSION, upgradedFile } from './upgrades';
-export { readStoredFields, readStoredPlan, readStoredSettings, storedText } from './stored';
+export { planOfStored, readStoredFields, readStoredPlan, readStoredSettings, storedText } from './stored';
 export { nesting } from './nesting';
 export { defaultLimit, limitAround, limitOfView, meets } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
 export { runKey } from './key';
 export { canonicalJson, differences, type Difference } from './canonical';
-export { metaAt, showDifference, variantName } from './describe';
+export { metaAt, settingsDifferences, showDifference, variantName } from './describe';
 export { type FileUnit, FILE_UNITS, guessUnit } from './file-units';
 export { importedShape, type ImportedFile } from './imported';

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { limitAround, limitOfView } from './limit-from';
-import { settingsSchema } from './settings';
+import { solveSchema } from './solve-settings';
 import { shotFieldsSchema } from './shot';
 
 const shot = shotFieldsSchema.parse({ name: 'Door', lastFrame: 25 });
-const settings = settingsSchema.parse({
+const settings = solveSchema.parse({
   bounds: { walls: { floor: 'closed' } },
   solids: [
     { shape: { kind: 'box', centre: [0, 1, 0], size: [2, 2, 2] } },
@@ -36,7 +36,7 @@ describe('a limit box', () => {
     }
     expect(box.min[1]).toBe(0);
     expect(box.min[2]).toBeCloseTo(-6, 1);
-    const open = settingsSchema.parse({});
+    const open = solveSchema.parse({});
     expect(limitOfView(open, camera, present).min[1]).toBeLessThan(-1);
     const down = limitOfView(open, { ...camera, position: [0, 10, 0], target: [0, 0, 0] }, present);
     for (const v of [...down.min, ...down.max]) expect(Number.isFinite(v)).toBe(true);

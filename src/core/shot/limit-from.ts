@@ -2,7 +2,7 @@ import { type Box3, shapeBounds } from '#core/geometry';
 import type { Vec3 } from '#core/math';
 import { movedItem } from './moved';
 import { followedBy } from './moves-schema';
-import type { Settings } from './settings';
+import type { SolveSettings } from './solve-settings';
 import type { CameraSettings, ShotFields } from './shot';
 
 /** Whether two boxes have any room in common. */
@@ -12,7 +12,7 @@ export const meets = (a: Box3, b: Box3): boolean => ([0, 1, 2] as const).every((
  * A limit box when none is set: around sources and solids, with room above and beside for what rises and drifts. What stands in bounds of its own is left
  * out.
  */
-export function defaultLimit(settings: Settings): Box3 {
+export function defaultLimit(settings: SolveSettings): Box3 {
   const boxes = [...settings.sources, ...settings.solids]
     .filter((s) => !s.hidden)
     .map((s) => shapeBounds(s.shape))
@@ -48,7 +48,7 @@ function around(points: readonly Vec3[], room: number): Box3 {
 }
 
 /** Limit box around a source or a solid, wherever it goes during the shot. */
-export function limitAround(shot: ShotFields, settings: Settings, group: 'sources' | 'solids', index: number): Box3 | null {
+export function limitAround(shot: ShotFields, settings: SolveSettings, group: 'sources' | 'solids', index: number): Box3 | null {
   const item = settings[group][index];
   if (!item) return null;
   const { followed } = followedBy(settings);
@@ -65,7 +65,7 @@ export function limitAround(shot: ShotFields, settings: Settings, group: 'source
  * Limit box around what a camera sees, from a little nearer than what it looks at to a little further. A closed floor stays where it is: what lies under it is
  * not computed.
  */
-export function limitOfView(settings: Settings, camera: CameraSettings, present: Box3): Box3 {
+export function limitOfView(settings: SolveSettings, camera: CameraSettings, present: Box3): Box3 {
   const { position: p, target: t, fieldOfView, aspect } = camera;
   const way: Vec3 = [t[0] - p[0], t[1] - p[1], t[2] - p[2]];
   const length = Math.hypot(...way) || 1;

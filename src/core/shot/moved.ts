@@ -1,10 +1,10 @@
 import { type Followed, type Moment, type Move, atMoment, numberAt, valueOfMove, whyNoValue } from '#core/moves';
 import { pinned } from '#core/geometry';
-import type { ForceFieldSettings, SolidSettings, SourceSettings } from './settings';
+import type { ForceFieldSettings, SolidSettings, SourceSettings } from './solve-settings';
 import { metaAt } from './describe';
 import { allMoves, followedBy } from './moves-schema';
 import { valueAtPath } from './paths';
-import type { Settings } from './settings';
+import type { SolveSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /** A source or a solid as it stands at a moment. */
@@ -33,7 +33,7 @@ export interface MoveMistakeAt {
  * Moves that have no number somewhere in the shot (a division by zero, the root of something negative), or that take their number out of its range; each
  * once, where it happens first. Looked at four times a frame, or as often as fits into a moment.
  */
-export function mistakesOfMoves(shot: ShotFields, settings: Settings): MoveMistakeAt[] {
+export function mistakesOfMoves(shot: ShotFields, settings: SolveSettings): MoveMistakeAt[] {
   const moves = allMoves(settings);
   if (moves.length === 0) return [];
   const { followed } = followedBy(settings);
@@ -73,7 +73,7 @@ interface Watched {
   readonly range: readonly [number, number] | null;
 }
 
-function watched(settings: Settings, path: readonly (string | number)[], text: string, move: Move): Watched {
+function watched(settings: SolveSettings, path: readonly (string | number)[], text: string, move: Move): Watched {
   const at = path.indexOf('moves');
   const meta = metaAt(text.replace('.moves.', '.').replace(/\.[xyz]$/, ''));
   return {

@@ -4,14 +4,14 @@ import { followedBy, movablePaths } from './moves-schema';
 import { resolvePlan } from './plan';
 import { runKey } from './key';
 import { solidSchema, sourceSchema } from './items';
-import { type SettingsInput, settingsSchema } from './settings';
+import { type SolveInput, solveSchema } from './solve-settings';
 import { parseWith, shotFieldsSchema } from './shot';
 
 const shot = shotFieldsSchema.parse({ name: 'Door', lastFrame: 24 });
-const settings = (moves: Record<string, unknown>, more: object = {}): SettingsInput =>
-  ({ sources: [{ shape: { kind: 'ball' }, moves }], ...more }) as SettingsInput;
-const said = (input: SettingsInput): string[] =>
-  (settingsSchema.safeParse(input).error?.issues ?? []).map((i) => `${i.path.join('.')}: ${i.message}`);
+const settings = (moves: Record<string, unknown>, more: object = {}): SolveInput =>
+  ({ sources: [{ shape: { kind: 'ball' }, moves }], ...more }) as SolveInput;
+const said = (input: SolveInput): string[] =>
+  (solveSchema.safeParse(input).error?.issues ?? []).map((i) => `${i.path.join('.')}: ${i.message}`);
 const typed = (text: string): { kind: 'expression'; text: string } => ({ kind: 'expression', text });
 
 describe('moves of settings', () => {
@@ -47,15 +47,15 @@ describe('moves of settings', () => {
 
   it('take what they follow into the plan, and into its key', () => {
     const follow = (sinking: number): ReturnType<typeof resolvePlan> =>
-      resolvePlan(shot, settingsSchema.parse(settings({ heat: typed('matter.sinking * 100') }, { matter: { sinking } })), 'final');
+      resolvePlan(shot, solveSchema.parse(settings({ heat: typed('matter.sinking * 100') }, { matter: { sinking } })), 'final');
     expect(follow(2).options.followed).toEqual({ 'matter.sinking': { value: 2, move: null } });
-    const plain = resolvePlan(shot, settingsSchema.parse(settings({})), 'final');
-    const moving = resolvePlan(shot, settingsSchema.parse(settings({ heat: typed('value') })), 'final');
+    const plain = resolvePlan(shot, solveSchema.parse(settings({})), 'final');
+    const moving = resolvePlan(shot, solveSchema.parse(settings({ heat: typed('value') })), 'final');
     expect(runKey(plain, 'k')).not.toBe(runKey(moving, 'k'));
   });
 
   it('are looked through before a run for numbers that are none', () => {
-    const bad = settingsSchema.parse(settings({ heat: typed('1 / (frame - 12)') }));
+    const bad = solveSchema.parse(settings({ heat: typed('1 / (frame - 12)') }));
     expect(mistakesOfMoves(shot, bad)).toEqual([
       {
         path: 'sources[0].moves.heat',
@@ -64,12 +64,12 @@ describe('moves of settings', () => {
         range: null,
       },
     ]);
-    expect(mistakesOfMoves(shot, settingsSchema.parse(settings({ heat: typed('1 / (frame + 100)') })))).toEqual([]);
+    expect(mistakesOfMoves(shot, solveSchema.parse(settings({ heat: typed('1 / (frame + 100)') })))).toEqual([]);
   });
 
   it('say what makes a number none: an overflow, a root, a logarithm, what it reads; with the column and a frame of the shot', () => {
     const said = (text: string, more: Record<string, unknown> = {}): string[] =>
-      mistakesOfMoves(shot, settingsSchema.parse(settings({ heat: typed(text), ...more }))).map((m) => m.message);
+      mistakesOfMoves(shot, solveSchema.parse(settings({ heat: typed(text), ...more }))).map((m) => m.message);
     expect(said('2 * exp(1000 * time) / exp(1000 * time)')).toEqual([
       'has no number at frame 19: an overflow: exp of 718.75 is larger than any number (column 5)',
     ]);
@@ -85,14 +85,14 @@ describe('moves of settings', () => {
 
   it('may not leave the range of their number, unless they are held', () => {
     const check = (move: object): { frame: number; message: string }[] =>
-      mistakesOfMoves(shot, settingsSchema.parse({ sources: [{ shape: { kind: 'ball' }, moves: { density: move } }] }));
+      mistakesOfMoves(shot, solveSchema.parse({ sources: [{ shape: { kind: 'ball' }, moves: { density: move } }] }));
     expect(check(typed('value - 100 * frame'))).toEqual([
       { path: 'sources[0].moves.density', frame: 11, message: 'is -1024 at frame 11; it can be -1000 to 1000', range: [-1000, 1000] },
     ]);
     expect(check({ ...typed('value - 100 * frame'), limits: [-5, 2] })).toEqual([]);
     const size = { sources: [{ shape: { kind: 'box' }, moves: { 'shape.size.x': typed('-5 * time') } }] };
-    expect(mistakesOfMoves(shot, settingsSchema.parse(size))[0]).toMatchObject({ frame: 1, range: [0.001, 1e5] });
-    const held = settingsSchema.parse({
+    expect(mistakesOfMoves(shot, solveSchema.parse(size))[0]).toMatchObject({ frame: 1, range: [0.001, 1e5] });
+    const held = solveSchema.parse({
       sources: [{ shape: { kind: 'ball' }, moves: { density: { ...typed('time'), limits: [0.1, 0.5] } } }],
     });
     const at = (time: number): number | null => movedItem(held.sources[0]!, { time, firstFrame: 1, framesPerSecond: 24 }, {}).density;
@@ -109,7 +109,7 @@ describe('moves of settings', () => {
       moves: { density: typed(n === 0 ? 'time' : Array.from({ length: 6 }, () => `sources[${String(n - 1)}].density / 6`).join(' + ')) },
     }));
     const began = performance.now();
-    const chain = settingsSchema.parse({ sources });
+    const chain = solveSchema.parse({ sources });
     expect(mistakesOfMoves(shot, chain)).toEqual([]);
     const { followed } = followedBy(chain);
     expect(movedItem(chain.sources[31]!, { time: 0.5, firstFrame: 1, framesPerSecond: 24 }, followed).density).toBeCloseTo(0.5, 9);
@@ -122,7 +122,7 @@ describe('moves of settings', () => {
       shape: { kind: 'ball' as const },
       moves: { 'shape.centre.x': typed('sin(time) + noise(time)') },
     }));
-    const many = settingsSchema.parse({ solids });
+    const many = solveSchema.parse({ solids });
     const began = performance.now();
     expect(mistakesOfMoves(long, many)).toEqual([]);
     expect(performance.now() - began).toBeLessThan(4000);
@@ -152,8 +152,6 @@ describe('moves of settings', () => {
   });
 
   it('say the place in a shot file', () => {
-    expect(() => parseWith(settingsSchema, settings({ heat: typed('1 +') }), 'This')).toThrow(
-      /sources\[0\]\.moves\.heat\.text: .*column 4/,
-    );
+    expect(() => parseWith(solveSchema, settings({ heat: typed('1 +') }), 'This')).toThrow(/sources\[0\]\.moves\.heat\.text: .*column 4/);
   });
 });

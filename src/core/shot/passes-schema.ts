@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { choice, flag, integer, number, optional } from './fields';
 import { boxSchema, fileFields } from './parts';
+import { gasSettingsSchema } from './solve-settings';
 
-// Passes that follow the gas solve. Their settings are checked here, with everything else of a shot: one schema for files, drafts and edits.
+// The passes of a shot. Their settings are checked here, with everything else of a shot: one schema for files, drafts and edits.
 
 /** What a pass reads: the cache of the solve or of a pass before it, at its own rung or another; or one certain run, whatever the sheet says. */
 const passInputSchema = z.strictObject({
@@ -25,7 +26,7 @@ const passInputSchema = z.strictObject({
     .meta({ title: 'Pinned run', help: 'It reads this run and does not follow the sheet.', none: 'follows the sheet' }),
   folder: z.string().trim().min(1).max(1000).nullable().default(null).meta({
     title: 'Folder',
-    help: 'It reads numbered .vdb files of a folder on this machine instead of a pass.',
+    help: 'It reads numbered .vdb or .ply files of a folder on this machine instead of a pass.',
     none: 'none',
   }),
 });
@@ -80,7 +81,7 @@ export const particlesSettingsSchema = z.strictObject({
     .max(60)
     .nullable()
     .default(null)
-    .meta({ title: 'Born on', help: 'A source of the shot, by its name.', none: 'every source' }),
+    .meta({ title: 'Born on', help: 'A source of the shot, or a solid (on its surface), by its name.', none: 'every source' }),
   birth: choice(
     'volume',
     { volume: 'Through the volume', surface: 'On the surface' },
@@ -153,10 +154,19 @@ export const stillsSettingsSchema = z.strictObject({
     step: 1.1,
     ratio: true,
   }),
+  pointRadius: number(0.01, {
+    title: 'Point radius',
+    help: 'Of a particle in the picture, where it reads particles.',
+    unit: 'metre',
+    min: 1e-5,
+    max: 100,
+    step: 1.2,
+    ratio: true,
+  }),
 });
 export type StillsSettings = z.output<typeof stillsSettingsSchema>;
 
-const head = {
+const own = {
   id: z
     .string()
     .min(1)
@@ -168,33 +178,49 @@ const head = {
       hidden: true,
     }),
   name: z.string().trim().min(1).max(60).meta({ title: 'Name', help: 'Yours; changes no result.' }),
+};
+
+const head = {
+  ...own,
   enabled: z.boolean().default(true).meta({ title: 'On', help: 'Off: it is not started, and nothing is predicted of it.' }),
   input: passInputSchema.prefault({}),
 };
 
+/** The gas solve's id, as long as a shot has one of them: it is always there and always the first. */
+export const SOLVE = 'solve';
+
+const gasPassSchema = z.strictObject({ ...own, kind: z.literal('gas'), settings: gasSettingsSchema.prefault({}) });
+
+/** A pass that reads the cache of one before it. */
 export const passSchema = z.discriminatedUnion('kind', [
   z.strictObject({ ...head, kind: z.literal('resample'), settings: resampleSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('particles'), settings: particlesSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);
 export type PassSettings = z.output<typeof passSchema>;
-/** Kinds of passes that follow the solve. */
-export type PassKind = PassSettings['kind'];
-
-/** The solve's id: it is always there and always the first. */
-export const SOLVE = 'solve';
+export type GasPass = z.output<typeof gasPassSchema>;
+/** Kinds of passes that read others; and all kinds. */
+export type FollowerKind = PassSettings['kind'];
+export type PassKind = FollowerKind | GasPass['kind'];
 
 /** A pass reads what stands before it in the list; ids are of one pass each. */
 export const passesSchema = z
-  .array(passSchema)
-  .max(16)
+  .array(z.discriminatedUnion('kind', [gasPassSchema, ...passSchema.options]))
+  .max(17)
   .superRefine((passes, context) => {
-    const before = new Set([SOLVE]);
+    const gas = passes.filter((p) => p.kind === 'gas').length;
+    if (gas !== 1 || passes[0]?.kind !== 'gas' || passes[0].id !== SOLVE)
+      context.addIssue({
+        code: 'custom',
+        path: [],
+        message: `the first pass must be the gas solve, of id "${SOLVE}", and the only one of its kind`,
+      });
+    const before = new Set<string>();
     passes.forEach((p, n) => {
       if (before.has(p.id)) context.addIssue({ code: 'custom', path: [n, 'id'], message: `two passes have the id "${p.id}"` });
-      if (!before.has(p.input.pass))
+      if (p.kind !== 'gas' && !before.has(p.input.pass))
         context.addIssue({ code: 'custom', path: [n, 'input', 'pass'], message: `"${p.input.pass}" is no pass before this one` });
       before.add(p.id);
     });
   })
-  .default([]);
+  .prefault([{ id: SOLVE, kind: 'gas', name: 'Solve' }]);

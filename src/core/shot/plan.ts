@@ -6,7 +6,7 @@ import { followedBy } from './moves-schema';
 import { countOfBounds, settingsOfBounds } from './beside';
 import { defaultLimit } from './limit-from';
 import { mistakesOfMoves } from './moved';
-import type { Settings, ShapeSettings, SourceSettings } from './settings';
+import type { SolveSettings, ShapeSettings, SourceSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /** How fine a run is: a factor on the voxel size. */
@@ -58,7 +58,7 @@ const fingerprints = (items: readonly Imports[]): string[] => [
 /** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
 export const geometryOf = (plan: Plan): string[] =>
   fingerprints(optionsOf(plan).flatMap((o) => [...o.sources, ...o.solids, ...o.forces.fields]));
-export const geometriesOfSettings = ({ sources, solids, forces }: Settings): string[] =>
+export const geometriesOfSettings = ({ sources, solids, forces }: SolveSettings): string[] =>
   fingerprints([...sources, ...solids, ...forces.fields]);
 
 /** What is computed in each of a plan's bounds. */
@@ -71,14 +71,14 @@ export const planOfBounds = (plan: Plan, n: number): Plan => ({ ...plan, options
 export const passOf = (plan: Plan, n: number): string => (n === 0 ? plan.pass : `${plan.pass}-${String(n + 1)}`);
 
 /** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
-export function resolvePlan(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
+export function resolvePlan(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const [first, ...others] = Array.from({ length: countOfBounds(settings) }, (_v, n) =>
     resolveBounds(shot, settingsOfBounds(shot, settings, n), rung, voxelFactor),
   );
   return { ...(first as Plan), beside: others.map((p) => p.options) };
 }
 
-function resolveBounds(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number): Plan {
+function resolveBounds(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number): Plan {
   const { bounds, stepping, forces, matter, keep } = settings;
   const sources = settings.sources.filter((s) => !s.hidden);
   const most = (name: 'density' | 'heat' | 'fuel'): number => Math.max(0, ...sources.map((s) => largest(s, name)));
@@ -148,7 +148,7 @@ function resolveBounds(shot: ShotFields, settings: Settings, rung: Rung, voxelFa
 }
 
 /** A plan that is about to be computed; throws `settings-invalid` when a moving number has no value somewhere in the shot. */
-export function planToRun(shot: ShotFields, settings: Settings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
+export function planToRun(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const mistakes = mistakesOfMoves(shot, settings);
   if (mistakes.length > 0) {
     const list = mistakes.map((m) => `${m.path}: ${m.message}`);

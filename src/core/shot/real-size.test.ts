@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { canonicalJson } from './canonical';
 import { atRealSize, realSize } from './real-size';
 import { movedItem } from './moved';
-import { settingsSchema } from './settings';
+import { solveSchema } from './solve-settings';
 import { shotFieldsSchema } from './shot';
 
 const shot = shotFieldsSchema.parse({
@@ -10,7 +10,7 @@ const shot = shotFieldsSchema.parse({
   metresPerUnit: 0.5,
   cameras: [{ name: 'Front', position: [0, 1, 4], target: [0, 1, 0], fieldOfView: 30, aspect: 1.5 }],
 });
-const settings = settingsSchema.parse({
+const settings = solveSchema.parse({
   detail: { voxelSize: 0.01 },
   bounds: { limit: { min: [-1, 0, -1], max: [1, 2, 1] }, reach: 0.1 },
   sources: [{ shape: { kind: 'cylinder', centre: [0, 0.5, 0], radius: 0.05, height: 0.1 }, mode: 'set', velocity: [0, 0.8, 0] }],
@@ -33,7 +33,7 @@ describe('real size', () => {
     expect(s.forces.wind[0]).toBeCloseTo(0.5 * 4, 9);
     expect(s.matter.decayTime).toBeCloseTo(8, 9);
     expect(s.forces.turbulence).toMatchObject({ strength: 1, size: 3.2, change: 2 });
-    expect(settingsSchema.safeParse(s).success).toBe(true);
+    expect(solveSchema.safeParse(s).success).toBe(true);
     const facts = realSize(shot, settings, N);
     expect(facts).toMatchObject({ speedFactor: 4, timeFactor: 4, metresPerUnit: 8 });
     expect(facts.gravityIfLeft).toBeCloseTo(156.9, 1);
@@ -46,7 +46,7 @@ describe('real size', () => {
   });
 
   it('takes what moves along: the same motion, larger and in stretched time', () => {
-    const door = settingsSchema.parse({
+    const door = solveSchema.parse({
       sources: [
         {
           shape: { kind: 'ball', centre: [0.2, 0.1, 0] },

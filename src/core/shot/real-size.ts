@@ -1,5 +1,5 @@
 import { type Moves, scaledMoves } from '#core/moves';
-import type { ForceFieldSettings, ShapeSettings, Settings, SourceSettings } from './settings';
+import type { ForceFieldSettings, ShapeSettings, SolveSettings, SourceSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /**
@@ -30,7 +30,7 @@ export const REAL_SIZE_FORMULAS = {
   voxels: 'voxel size × N: as many voxels as before',
 } as const;
 
-export function realSize(shot: ShotFields, settings: Settings, factor: number): RealSize {
+export function realSize(shot: ShotFields, settings: SolveSettings, factor: number): RealSize {
   const root = Math.sqrt(factor);
   return {
     factor,
@@ -50,7 +50,7 @@ type Triple = [number, number, number];
  * second and decay rates take 1 / sqrt(N), so that the same fraction changes in the stretched time. Frame rate and frames stay as they are: a motion
  * that now lasts longer is seen in part.
  */
-export function atRealSize(shot: ShotFields, settings: Settings, factor: number): { shot: ShotFields; settings: Settings } {
+export function atRealSize(shot: ShotFields, settings: SolveSettings, factor: number): { shot: ShotFields; settings: SolveSettings } {
   const root = Math.sqrt(factor);
   const short = (v: number): number => Number(v.toPrecision(6));
   const length = (v: number): number => short(v * factor);

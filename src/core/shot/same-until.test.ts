@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type Key, valueOfKeys } from '#core/moves';
-import { parseShotFile, resolvePlan, sameUntil, type Plan } from '.';
+import { parseShotFile, resolvePlan, sameUntil, solveOf, type Plan } from '.';
 
 type Short = readonly [frame: number, value: number, then?: 'smooth' | 'straight' | 'hold'];
 const plan = (heat: readonly Short[], more: object = {}, source: object = {}): Plan => {
@@ -29,7 +29,7 @@ const plan = (heat: readonly Short[], more: object = {}, source: object = {}): P
     }),
     'puff.json',
   );
-  return resolvePlan(shot, shot.variants[0]!.settings, 'test');
+  return resolvePlan(shot, solveOf(shot.variants[0]!.settings), 'test');
 };
 const keysOf = (p: Plan): readonly Key[] => {
   const move = p.options.sources[0]!.moves['heat'];

@@ -1,219 +1,61 @@
 import { z } from 'zod';
-import { type forceFieldSchema, forcesSchema } from './forces';
-import { solidSchema, sourceSchema, type shapeSchema } from './items';
-import { matterSchema } from './matter';
 import { followedBy } from './moves-schema';
-import { choice, flag, integer, number, optional } from './fields';
-import { boxSchema, fileFields } from './parts';
-import { passesSchema } from './passes-schema';
+import { type Path, putAtPath, valueAtPath } from './paths';
+import { type GasPass, type PassSettings, SOLVE, passesSchema } from './passes-schema';
+import { type SolveSettings, sceneSchema } from './solve-settings';
 
-const wall = (title: string): ReturnType<typeof choice<{ open: string; closed: string }>> =>
-  choice(
-    'open',
-    { open: 'Open', closed: 'Closed' },
-    { title, help: 'Open: matter leaves there. Closed: a solid wall, at the limit box itself.' },
-  );
-
-const limitBox = boxSchema('limit box');
-
-/** Bounds of their own for what lies far from the rest. */
-export const besideSchema = z.strictObject({
-  name: z.string().trim().min(1).max(60).default('Bounds').meta({ title: 'Name', help: 'Yours; changes no result.' }),
-  limit: limitBox.meta({ title: 'Limit box', help: 'Outermost box of these bounds; its walls are those of the shot.' }),
-  voxelSize: optional(null, {
-    title: 'Own voxel size',
-    help: 'Finer for what is near, coarser for what is far.',
-    unit: 'metre',
-    none: 'as under Detail',
-    min: 1e-4,
-    max: 100,
-    step: 1.05,
-    ratio: true,
-  }),
-});
-
+/** A variant's settings: the scene, and the passes that compute in it, in their order. */
 export const settingsSchema = z
-  .strictObject({
-    scale: z
-      .strictObject({
-        upAxis: choice(
-          'y',
-          { y: 'Y up', z: 'Z up' },
-          { title: 'Up in files', help: 'Which axis points up in the files that other programs read. Computing does not change.' },
-        ),
-      })
-      .prefault({}),
-    detail: z
-      .strictObject({
-        voxelSize: number(0.1, {
-          title: 'Voxel size',
-          help: 'Half the size is 8 times the voxels, and about twice the substeps.',
-          unit: 'metre',
-          min: 1e-4,
-          max: 100,
-          step: 1.05,
-          ratio: true,
-        }),
-      })
-      .prefault({}),
-    stepping: z
-      .strictObject({
-        cfl: number(2, {
-          title: 'CFL number',
-          help: 'Voxels that the fastest matter may cross in a substep. Lower is truer and slower; above 4 detail smears.',
-          min: 0.1,
-          max: 7,
-          step: 0.1,
-        }),
-        minSubsteps: integer(1, {
-          title: 'Fewest substeps',
-          help: 'In a frame, however slow the matter is. Raise it when a source leaves gaps.',
-          min: 1,
-          max: 64,
-          step: 1,
-        }),
-        maxSubsteps: integer(8, {
-          title: 'Most substeps',
-          help: 'In a frame. Where it binds, matter crosses more voxels than the CFL number says.',
-          min: 1,
-          max: 64,
-          step: 1,
-        }),
-        tolerance: number(1e-4, {
-          title: 'Pressure tolerance',
-          help: 'Relative residual of the pressure. Smaller keeps volume better and costs iterations; below 0.00001 float rounding rules.',
-          min: 1e-5,
-          max: 0.1,
-          step: 1.5,
-          ratio: true,
-        }),
-        iterations: integer(100, {
-          title: 'Most iterations',
-          help: 'Of one pressure solve. About 5 are usual.',
-          min: 1,
-          max: 1000,
-          step: 1,
-        }),
-        firstFrameSolved: flag(false, {
-          title: 'Solve the first frame',
-          help: 'Off: the first frame holds only what the sources put there.',
-        }),
-      })
-      .refine((s) => s.minSubsteps <= s.maxSubsteps, { path: ['minSubsteps'], error: 'the fewest substeps must not be more than the most' })
-      .prefault({}),
-    bounds: z
-      .strictObject({
-        mode: choice(
-          'adaptive',
-          { adaptive: 'Adaptive', fixed: 'Fixed', dense: 'Dense' },
-          {
-            title: 'Bounds',
-            help: 'Adaptive follow the matter. Fixed hold the whole limit box in memory. Dense also compute all of it: for checks, and the slowest.',
-          },
-        ),
-        reach: optional(null, {
-          title: 'Reach',
-          help: 'How far bounds keep ahead of matter. More is truer at the rim and costs voxels.',
-          unit: 'metre',
-          none: '0.5 m or 8 voxels',
-          min: 0,
-          max: 1000,
-          step: 1.1,
-          ratio: true,
-        }),
-        quietLevel: number(1e-3, {
-          title: 'Quiet level',
-          help: "Part of the sources' density (and heat) below which a tile sleeps. Higher is faster and loses thin haze.",
-          min: 1e-6,
-          max: 0.5,
-          step: 1.5,
-          ratio: true,
-        }),
-        quietSpeed: number(0.1, {
-          title: 'Quiet speed',
-          help: 'Fixed bounds only: difference from the wind below which a tile without matter sleeps.',
-          unit: 'speed',
-          min: 1e-4,
-          max: 100,
-          step: 1.2,
-          ratio: true,
-        }),
-        cutOff: number(1e-4, {
-          title: 'Cut-off',
-          help: 'Density below this is removed, so that bounds do not grow around nothing. What it takes is recorded.',
-          min: 0,
-          max: 1,
-          step: 1.5,
-          ratio: true,
-        }),
-        limit: limitBox.nullable().default(null).meta({
-          title: 'Limit box',
-          help: 'Outermost box of the computation; carries the six walls.',
-          none: 'around sources and solids',
-        }),
-        walls: z
-          .strictObject({
-            left: wall('Left (-x)'),
-            right: wall('Right (+x)'),
-            floor: wall('Floor (-y)'),
-            ceiling: wall('Ceiling (+y)'),
-            back: wall('Back (-z)'),
-            front: wall('Front (+z)'),
-          })
-          .prefault({})
-          .meta({ title: 'Walls', help: 'Each side of the limit box.' }),
-        beside: z.array(besideSchema).max(7).default([]).meta({
-          title: 'Bounds beside',
-          help: 'More bounds in the same shot, each computed by itself: nothing passes between them.',
-          hidden: true,
-        }),
-      })
-      .prefault({}),
-    sources: z.array(sourceSchema).max(32).default([]),
-    solids: z.array(solidSchema).max(64).default([]),
-    forces: forcesSchema.prefault({}),
-    matter: matterSchema.prefault({}),
-    keep: z
-      .strictObject({
-        density: flag(true, { title: 'Density', help: 'Written to the cache. Always wanted for smoke.' }),
-        temperature: flag(true, { title: 'Temperature', help: 'Written to the cache, in kelvin.' }),
-        flame: flag(true, { title: 'Flame', help: 'Written where something burns: fuel burnt a second.' }),
-        fuel: flag(false, { title: 'Fuel', help: 'Written where something burns: what has not burnt yet.' }),
-        colour: flag(true, { title: 'Colour', help: 'Written where Matter carries it; three times the size of a scalar.' }),
-        uvw: flag(true, { title: 'Texture coordinates', help: 'Written where Matter carries them; three times the size of a scalar.' }),
-        vel: flag(true, {
-          title: 'Velocity',
-          help: 'Written to the cache; three times the size of a scalar. Needed for motion blur and by later passes.',
-        }),
-        ...fileFields(),
-        preRoll: flag(false, { title: 'Pre-roll frames', help: 'Written too. They are computed and counted either way.' }),
-      })
-      .refine((k) => k.density || k.temperature || k.vel, { path: ['density'], error: 'at least one channel must be kept' })
-      .prefault({}),
-    passes: passesSchema,
-  })
-  .superRefine((settings, context) => {
-    for (const { path, message } of followedBy(settings).mistakes) context.addIssue({ code: 'custom', path: [...path], message });
+  .strictObject({ scene: sceneSchema.prefault({}), passes: passesSchema })
+  .superRefine(({ scene, passes }, context) => {
+    passes.forEach((p, n) => {
+      if (p.kind !== 'gas') return;
+      for (const { path, message } of followedBy({ ...scene, ...p.settings }).mistakes)
+        context.addIssue({ code: 'custom', path: path[0] === 'solids' ? ['scene', ...path] : ['passes', n, 'settings', ...path], message });
+    });
   });
-
 export type Settings = z.output<typeof settingsSchema>;
-export type BesideSettings = z.output<typeof besideSchema>;
-export type SettingsInput = z.input<typeof settingsSchema>;
-export type ShapeSettings = z.output<typeof shapeSchema>;
-export type SourceSettings = z.output<typeof sourceSchema>;
-export type SolidSettings = z.output<typeof solidSchema>;
-export type ForceFieldSettings = z.output<typeof forceFieldSchema>;
 
-/** The nine groups of the solve, each with the question that it answers. */
-export const GROUPS = {
-  scale: { title: 'Scale', question: 'How big is it?' },
-  detail: { title: 'Detail', question: 'How fine?' },
-  stepping: { title: 'Stepping', question: 'How often?' },
-  bounds: { title: 'Bounds', question: 'How far?' },
-  sources: { title: 'Sources', question: 'What comes in?' },
-  solids: { title: 'Solids', question: 'What stands in the way?' },
-  forces: { title: 'Forces', question: 'What pushes it?' },
-  matter: { title: 'Matter', question: 'How does it behave?' },
-  keep: { title: 'Keep', question: 'What is stored?' },
-} as const satisfies Record<Exclude<keyof Settings, 'passes'>, { title: string; question: string }>;
-export type Group = keyof typeof GROUPS;
+const isSolve = (p: Settings['passes'][number]): p is GasPass => p.kind === 'gas' && p.id === SOLVE;
+
+/** The same solve in the same scene is the same object, whatever happens to the other passes: what is derived from it is derived once. */
+const solves = new WeakMap<GasPass['settings'], { readonly scene: Settings['scene']; readonly solve: SolveSettings }>();
+
+/** The solve of a shot's settings with the scene that it stands in. */
+export function solveOf({ scene, passes }: Settings): SolveSettings {
+  const own = passes.find(isSolve)?.settings;
+  if (!own) throw new Error('settings without a solve');
+  const known = solves.get(own);
+  if (known?.scene === scene) return known.solve;
+  const solve = { ...scene, ...own };
+  solves.set(own, { scene, solve });
+  return solve;
+}
+
+/** Settings with another solve, which may bring another scene. */
+export function withSolve(settings: Settings, { scale, solids, ...own }: SolveSettings): Settings {
+  return {
+    scene: { scale, solids },
+    passes: settings.passes.map((p) => (isSolve(p) ? { ...p, settings: own } : p)),
+  };
+}
+
+const ofPasses = (path: Path): boolean => path[0] === 'passes';
+
+/** The setting at a path: of the solve's sheet (`detail.voxelSize`), or of the passes (`passes[1].settings.width`). */
+export const settingAt = (settings: Settings, path: Path): unknown => valueAtPath(ofPasses(path) ? settings : solveOf(settings), path);
+
+/** Settings with the one at such a path replaced; not validated. */
+export const withSetting = (settings: Settings, path: Path, value: unknown): Settings =>
+  ofPasses(path)
+    ? (putAtPath(settings, path, value) as Settings)
+    : withSolve(settings, putAtPath(solveOf(settings), path, value) as SolveSettings);
+
+/** Passes that read others, in their order. */
+export const followersOf = ({ passes }: Settings): PassSettings[] => passes.filter((p): p is PassSettings => p.kind !== 'gas');
+
+/** Settings with other passes after the solve. */
+export const withFollowers = (settings: Settings, followers: readonly PassSettings[]): Settings => ({
+  ...settings,
+  passes: [...settings.passes.filter((p) => p.kind === 'gas'), ...followers],
+});

@@ -6,7 +6,7 @@ import { knowledgeOf, predict } from '#core/cost';
 import { isRuddleError } from '#core/errors';
 import { leastBytes } from '#core/gas';
 import { fuzz, spoiltJson, within } from '#testing/fuzz';
-import { type Plan, type ShotFile, canonicalJson, optionsOf, parseShotFile, resolvePlan, runKey } from '.';
+import { type Plan, type ShotFile, canonicalJson, optionsOf, parseShotFile, resolvePlan, runKey, solveOf } from '.';
 
 const demo = ['kiln-stack', 'kiln-door', 'crusher-dust'].map((name) => JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')) as unknown);
 const blind = knowledgeOf([], 2);
@@ -26,7 +26,7 @@ function read(text: string): ShotFile | null {
 
 function planOf(shot: ShotFile, variant: ShotFile['variants'][number], rung: 'sketch' | 'test' | 'final'): Plan | null {
   try {
-    return resolvePlan(shot, variant.settings, rung);
+    return resolvePlan(shot, solveOf(variant.settings), rung);
   } catch (error) {
     if (!isRuddleError(error)) throw error;
     return null;
@@ -58,7 +58,7 @@ it('a spoilt shot file is refused with its places, or is a shot that can be plan
           for (const o of optionsOf(plan)) expect(leastBytes(o)).toBeGreaterThanOrEqual(0);
           findForSheet({
             shot,
-            settings: variant.settings,
+            settings: solveOf(variant.settings),
             rung: 'test',
             run: null,
             prediction,

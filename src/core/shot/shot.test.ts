@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
+import { settingsOf } from '#testing/values';
 import {
   applyEdits,
   cacheState,
@@ -10,33 +11,41 @@ import {
   parseShotFile,
   resolvePlan,
   runKey,
-  settingsSchema,
+  settingsDifferences,
   shotFieldsSchema,
   showDifference,
+  solveOf,
+  solveSchema,
   variantName,
-  type Settings,
+  type SolveSettings,
 } from '.';
 
 const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync('demo/kiln-stack.json', 'utf8'), 'kiln-stack.json');
+
+interface Entries {
+  passes: { settings: Record<string, Record<string, unknown>> }[];
+}
 
 describe('shot files', () => {
   it('the demo shot is valid, and what is left out has its default', () => {
     const shot = demo();
     expect(shot.variants.map((v) => v.name)).toEqual(['Coarse', 'Finer', 'Rushed']);
-    expect(shot.variants[0]!.settings.stepping.tolerance).toBe(1e-4);
-    expect(shot.variants[0]!.settings.bounds.walls.ceiling).toBe('open');
+    expect(solveOf(shot.variants[0]!.settings).stepping.tolerance).toBe(1e-4);
+    expect(solveOf(shot.variants[0]!.settings).bounds.walls.ceiling).toBe('open');
   });
 
   it('a wrong file names every place, what was found and what is allowed, all at once', () => {
     const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as {
-      variants: { settings: Record<string, Record<string, unknown>> }[];
+      ruddle: number;
+      variants: { settings: Entries }[];
       framesPerSecond: unknown;
     };
+    const solve = (n: number): Record<string, Record<string, unknown>> => file.variants[n]!.settings.passes[0]!.settings;
     file.framesPerSecond = 'fast';
-    file.variants[0]!.settings['detail']!['voxelSize'] = -1;
-    file.variants[0]!.settings['stepping']!['maxSubsteps'] = 2.5;
-    file.variants[1]!.settings['matter']!['smell'] = 3;
-    file.variants[1]!.settings['bounds']!['mode'] = 'elastic';
+    solve(0)['detail']!['voxelSize'] = -1;
+    solve(0)['stepping']!['maxSubsteps'] = 2.5;
+    solve(1)['matter']!['smell'] = 3;
+    solve(1)['bounds']!['mode'] = 'elastic';
     try {
       parseShotFile(JSON.stringify(file), 'wrong.json');
       expect.unreachable();
@@ -46,24 +55,22 @@ describe('shot files', () => {
       expect(paths).toEqual(
         expect.arrayContaining([
           'framesPerSecond',
-          'variants[0].settings.detail.voxelSize',
-          'variants[0].settings.stepping.maxSubsteps',
-          'variants[1].settings.matter.smell',
-          'variants[1].settings.bounds.mode',
+          'variants[0].settings.passes[0].settings.detail.voxelSize',
+          'variants[0].settings.passes[0].settings.stepping.maxSubsteps',
+          'variants[1].settings.passes[0].settings.matter.smell',
+          'variants[1].settings.passes[0].settings.bounds.mode',
         ]),
       );
       const at = (path: string): string => error.fields.issues.find((i) => i.path === path)!.message;
       expect(at('framesPerSecond')).toMatch(/found "fast".*number/);
-      expect(at('variants[0].settings.detail.voxelSize')).toMatch(/found -1.*0\.0001/);
-      expect(at('variants[1].settings.bounds.mode')).toMatch(/found "elastic".*adaptive.*fixed.*dense/);
+      expect(at('variants[0].settings.passes[0].settings.detail.voxelSize')).toMatch(/found -1.*0\.0001/);
+      expect(at('variants[1].settings.passes[0].settings.bounds.mode')).toMatch(/found "elastic".*adaptive.*fixed.*dense/);
       expect(error.message).toContain('wrong.json has 5 mistakes');
     }
   });
 
   it('rules between fields hold too', () => {
-    const bad = (
-      change: (s: { lastFrame?: number; variants: { name: string; settings: Record<string, Record<string, unknown>> }[] }) => void,
-    ): string => {
+    const bad = (change: (s: { lastFrame?: number; variants: { name: string; settings: Entries }[] }) => void): string => {
       const file = JSON.parse(readFileSync('demo/kiln-stack.json', 'utf8')) as Parameters<typeof change>[0];
       change(file);
       try {
@@ -85,17 +92,17 @@ describe('shot files', () => {
     ).toContain('same name');
     expect(
       bad((f) => {
-        f.variants[0]!.settings['stepping'] = { minSubsteps: 9, maxSubsteps: 3 };
+        f.variants[0]!.settings.passes[0]!.settings['stepping'] = { minSubsteps: 9, maxSubsteps: 3 };
       }),
     ).toContain('fewest substeps');
     expect(
       bad((f) => {
-        f.variants[0]!.settings['bounds']!['limit'] = { min: [0, 0, 0], max: [1, -1, 1] };
+        f.variants[0]!.settings.passes[0]!.settings['bounds']!['limit'] = { min: [0, 0, 0], max: [1, -1, 1] };
       }),
     ).toContain('lowest corner');
     expect(
       bad((f) => {
-        f.variants[0]!.settings['keep'] = { density: false, temperature: false, vel: false };
+        f.variants[0]!.settings.passes[0]!.settings['keep'] = { density: false, temperature: false, vel: false };
       }),
     ).toContain('at least one channel');
     expect(() => parseShotFile('{', 'x.json')).toThrow(/x\.json is not a shot file: it is not JSON/);
@@ -104,8 +111,8 @@ describe('shot files', () => {
 
 describe('plans and run keys', () => {
   const shot = demo();
-  const settings = shot.variants[0]!.settings;
-  const key = (s: Settings, rung: 'test' | 'final' = 'test', fields = shot): string => runKey(resolvePlan(fields, s, rung), 'k');
+  const settings = solveOf(shot.variants[0]!.settings);
+  const key = (s: SolveSettings, rung: 'test' | 'final' = 'test', fields = shot): string => runKey(resolvePlan(fields, s, rung), 'k');
 
   it('a rung scales the voxel size and nothing that describes the world', () => {
     const [test, final] = [resolvePlan(shot, settings, 'test').options, resolvePlan(shot, settings, 'final').options];
@@ -139,8 +146,32 @@ describe('plans and run keys', () => {
     );
   });
 
+  it('passes that change places differ in their order, and each in what was changed of it', () => {
+    const [coarse, look] = [
+      { id: 'coarse', kind: 'resample', name: 'Coarse' },
+      { id: 'look', kind: 'stills', name: 'Look' },
+    ];
+    const between = (from: object[], to: object[]) =>
+      settingsDifferences(settingsOf({}, from as never), settingsOf({ detail: { voxelSize: 0.1 } }, to as never));
+    expect(between([coarse, look], [look, coarse])).toEqual([{ path: 'passes', from: 'solve, coarse, look', to: 'solve, look, coarse' }]);
+    expect(variantName(between([coarse, look], [look, coarse]), [])).toBe('Order of the passes: solve, look, coarse');
+    const changed = between([coarse, look], [{ ...look, settings: { width: 96 } }, coarse]);
+    expect(changed.map((d) => d.path)).toEqual(['passes', 'passes[1].settings.width']);
+    expect(showDifference(changed[1]!)).toBe('Look: Width 640 → 96');
+    expect(between([coarse, look], [look]).map(showDifference)).toEqual(['Coarse taken out']);
+    expect(between([look], [coarse, look]).map(showDifference)).toEqual(['Coarse added']);
+  });
+
+  it('the solve of settings is one object as long as it and its scene are, whatever happens to the other passes', () => {
+    const given = settingsOf({ detail: { voxelSize: 0.05 } });
+    expect(solveOf({ ...given, passes: [...given.passes] })).toBe(solveOf(given));
+    const turned = { ...given, scene: { ...given.scene, scale: { upAxis: 'z' as const } } };
+    expect(solveOf(turned).scale.upAxis).toBe('z');
+    expect(solveOf(given).scale.upAxis).toBe('y');
+  });
+
   it('differences are leaves, said in words, and name a new variant', () => {
-    const changed: Settings = {
+    const changed: SolveSettings = {
       ...settings,
       detail: { voxelSize: 0.08 },
       forces: { ...settings.forces, wind: [3, 0, 0] },
@@ -174,7 +205,7 @@ describe('plans and run keys', () => {
 });
 
 describe('edits by path', () => {
-  const settings = demo().variants[0]!.settings;
+  const settings = solveOf(demo().variants[0]!.settings);
 
   it('change what they name and share the rest', () => {
     const changed = applyEdits(settings, [
@@ -198,12 +229,12 @@ describe('edits by path', () => {
 });
 
 describe('a solid that is widened to the voxels', () => {
-  const plate = (over: object): Settings =>
-    settingsSchema.parse({
+  const plate = (over: object): SolveSettings =>
+    solveSchema.parse({
       detail: { voxelSize: 0.1 },
       solids: [{ name: 'Plate', shape: { kind: 'box', centre: [0, 0, 0], size: [2, 0.05, 2] }, ...over }],
     });
-  const solidOf = (settings: Settings, rung: 'test' | 'final') =>
+  const solidOf = (settings: SolveSettings, rung: 'test' | 'final') =>
     resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), settings, rung).options.solids[0]!;
 
   it('is two voxels thick at every rung, and as it is where that is thicker', () => {

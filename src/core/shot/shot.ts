@@ -3,7 +3,7 @@ import { type Issue, RuddleError } from '#core/errors';
 import { integer, number } from './fields';
 import { nesting } from './nesting';
 import { settingsSchema } from './settings';
-import { SHOT_VERSION, upgradedFile } from './upgrades';
+import { SHOT_VERSION, placeInFile, upgradedFile } from './upgrades';
 
 const place = (title: string, help: string): z.ZodType<readonly [number, number, number]> =>
   z.tuple([z.number(), z.number(), z.number()]).meta({ title, help, unit: 'metre' });
@@ -98,10 +98,16 @@ export type ShotFile = z.output<typeof shotFileSchema>;
 export type VariantFile = z.output<typeof variantFileSchema>;
 
 /** Validates; throws `settings-invalid` naming every place, what was found there and what is allowed. */
-export function parseWith<T extends z.ZodType>(schema: T, input: unknown, what: string): z.output<T> {
+export function parseWith<T extends z.ZodType>(
+  schema: T,
+  input: unknown,
+  what: string,
+  /** A place as whoever wrote the input has it. */
+  placeIn: (path: string) => string = (path) => path,
+): z.output<T> {
   const result = schema.safeParse(input, { reportInput: true });
   if (result.success) return result.data;
-  const issues = flatten(result.error.issues, [], input);
+  const issues = flatten(result.error.issues, [], input).map((i) => ({ ...i, path: placeIn(i.path) }));
   const list = issues.map((i) => `  ${i.path}: ${i.message}`).join('\n');
   throw new RuddleError(
     'settings-invalid',
@@ -161,5 +167,5 @@ export function parseShotFile(text: string, file: string): ShotFile {
   } catch (cause) {
     return refuse(`it is not JSON: ${cause instanceof Error ? cause.message : String(cause)}`, cause);
   }
-  return parseWith(shotFileSchema, upgradedFile(json), file);
+  return parseWith(shotFileSchema, upgradedFile(json), file, (path) => placeInFile(json, path));
 }

@@ -10,9 +10,12 @@ import {
   readStoredSettings,
   resolvePlan,
   settingsSchema,
+  followersOf,
   shotFieldsSchema,
+  solveOf,
   storedText,
 } from '.';
+import { settingsOf } from '#testing/values';
 
 const fixtures = join(import.meta.dirname, 'fixtures');
 
@@ -33,18 +36,38 @@ describe('rows of older versions', () => {
       const fields = readStoredFields(JSON.stringify(row.fields));
       const settings = readStoredSettings(JSON.stringify(row.settings));
       expect(fields).toMatchObject(row.fields);
-      expect(settings).toMatchObject(row.settings);
+      expect({ ...solveOf(settings), passes: followersOf(settings) }).toMatchObject(row.settings);
       const plan = readStoredPlan(JSON.stringify(row.plan));
       // What was filled in is what the same settings give today, and the rest is as it was.
-      const today = resolvePlan(fields, settings, 'test');
+      const today = resolvePlan(fields, solveOf(settings), 'test');
       expect(differences(JSON.parse(JSON.stringify(today)), JSON.parse(JSON.stringify(plan)))).toEqual([]);
     }
   });
 
+  it('settings of version 3: the scene is apart, the solve is the first of the passes, what read it reads it still', () => {
+    const coarse = { id: 'coarse', kind: 'resample', name: 'Coarse', settings: { voxelFactor: 3 } };
+    const stored = {
+      ruddle: 3,
+      scale: { upAxis: 'z' },
+      solids: [{ name: 'Lid', shape: { kind: 'box' } }],
+      detail: { voxelSize: 0.07 },
+      sources: [{ name: 'Vent', shape: { kind: 'ball' } }],
+      passes: [coarse, { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } }],
+    };
+    const settings = readStoredSettings(JSON.stringify(stored));
+    expect(settings.scene).toMatchObject({ scale: { upAxis: 'z' }, solids: [{ name: 'Lid' }] });
+    expect(settings.passes).toMatchObject([
+      { id: 'solve', kind: 'gas', settings: { detail: { voxelSize: 0.07 }, sources: [{ name: 'Vent' }] } },
+      { ...coarse, input: { pass: 'solve' } },
+      { id: 'look', input: { pass: 'coarse' } },
+    ]);
+    expect(readStoredSettings('{"ruddle":3}')).toEqual(settingsSchema.parse({}));
+  });
+
   it('a row of today is stamped, and read as it was', () => {
     const fields = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 12 });
-    const settings = settingsSchema.parse({ sources: [{ shape: { kind: 'ball' } }] });
-    const plan = resolvePlan(fields, settings, 'final');
+    const settings = settingsOf({ sources: [{ shape: { kind: 'ball' } }] });
+    const plan = resolvePlan(fields, solveOf(settings), 'final');
     expect(JSON.parse(storedText(settings))).toMatchObject({ ruddle: SHOT_VERSION });
     expect(readStoredFields(storedText(fields))).toEqual(fields);
     expect(readStoredSettings(storedText(settings))).toEqual(settings);
@@ -53,13 +76,13 @@ describe('rows of older versions', () => {
 
   it('what cannot be read says why: no JSON, another shape, a newer version', () => {
     const settings = settingsSchema.parse({});
-    const tooFar = { ...settings, detail: { voxelSize: -1 }, more: 3 };
+    const tooFar = { detail: { voxelSize: -1 }, more: 3 };
     expect(() => readStoredSettings('{"detail":')).toThrow(/variant cannot be read: it is not JSON/);
     expect(() => readStoredSettings('[]')).toThrow(/it is no object/);
     expect(() => readStoredSettings(JSON.stringify(tooFar))).toThrow(/detail\.voxelSize: found -1.*more: is not a field/s);
     expect(() => readStoredSettings(JSON.stringify({ ruddle: SHOT_VERSION + 1, ...settings }))).toThrow(/from a newer Ruddle/);
     expect(() => readStoredFields(JSON.stringify({ ruddle: 'x', name: 'Yard' }))).toThrow(/its version is "x"/);
-    const plan = resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), settings, 'test');
+    const plan = resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), solveOf(settings), 'test');
     expect(() => readStoredPlan(storedText({ ...plan, options: { ...plan.options, voxelSize: 0 } }))).toThrow(/options\.voxelSize/);
     expect(() => readStoredPlan('{}')).toThrow(/The plan cannot be read/);
   });
@@ -72,13 +95,25 @@ describe('shot files of older versions', () => {
   it('are read as this version', () => {
     const shot = parseShotFile(file(), 'yard.json');
     expect(shot.ruddle).toBe(SHOT_VERSION);
-    expect(shot.variants[0]?.settings.detail.voxelSize).toBe(0.2);
+    expect(solveOf(shot.variants[0]!.settings).detail.voxelSize).toBe(0.2);
     // With the mark that some editors put in front.
     expect(parseShotFile(`\uFEFF${file()}`, 'yard.json')).toEqual(shot);
   });
 
+  it('say where a mistake is as they have it, not as this version does', () => {
+    const passes = [{ id: 'a', kind: 'resample', name: 'A', settings: { voxelFactor: 99 } }];
+    const settings = { detail: { voxelSize: -1 }, solids: [{ shape: { kind: 'cube' } }], smell: 1, passes };
+    const wrong = (ruddle: number, given: object) => () =>
+      parseShotFile(file({ ruddle, variants: [{ name: 'One', settings: given }] }), 'x');
+    for (const place of ['detail\\.voxelSize', 'solids\\[0\\]\\.shape\\.kind', 'smell', 'passes\\[0\\]\\.settings\\.voxelFactor'])
+      expect(wrong(3, settings)).toThrow(new RegExp(`^  variants\\[0\\]\\.settings\\.${place}: `, 'm'));
+    const now = { passes: [{ id: 'solve', kind: 'gas', name: 'Solve', settings: { detail: { voxelSize: -1 } } }] };
+    expect(wrong(SHOT_VERSION, now)).toThrow(/settings\.passes\[0\]\.settings\.detail\.voxelSize: found -1/);
+    expect(wrong(SHOT_VERSION, { passes })).toThrow(/the first pass must be the gas solve/);
+  });
+
   it('keep the scheme that they meant: MacCormack, unless they name another; new shots are conservative', () => {
-    const schemes = [1, 2, SHOT_VERSION].map((ruddle) => {
+    const schemes = [1, 2, 3].map((ruddle) => {
       const shot = parseShotFile(
         file({
           ruddle,
@@ -89,7 +124,7 @@ describe('shot files of older versions', () => {
         }),
         'yard.json',
       );
-      return shot.variants.map((v) => `${v.settings.matter.scalarAdvection} ${String(v.settings.matter.lift)}`);
+      return shot.variants.map((v) => solveOf(v.settings).matter).map((m) => `${m.scalarAdvection} ${String(m.lift)}`);
     });
     expect(schemes).toEqual([
       ['maccormack 0.02', 'cubic 0.1'],

@@ -16,6 +16,10 @@ function read<T extends z.ZodType>(part: Part, schema: T, text: string, what: st
   } catch (cause) {
     throw new RuddleError('unreadable', `${what} cannot be read: it is not JSON.`, { what, reason: 'it is not JSON' }, cause);
   }
+  return checked(part, schema, stored, what);
+}
+
+function checked<T extends z.ZodType>(part: Part, schema: T, stored: unknown, what: string): z.output<T> {
   const value = upgraded(part, stored, what);
   try {
     return parseWith(schema, value, what);
@@ -30,3 +34,5 @@ function read<T extends z.ZodType>(part: Part, schema: T, text: string, what: st
 export const readStoredFields = (text: string): ShotFields => read('fields', shotFieldsSchema, text, 'The shot');
 export const readStoredSettings = (text: string): Settings => read('settings', settingsSchema, text, 'The variant');
 export const readStoredPlan = (text: string): Plan => read('plan', planSchema, text, 'The plan') as unknown as Plan;
+/** The same of JSON that is parsed already. */
+export const planOfStored = (stored: unknown): Plan => checked('plan', planSchema, stored, 'The plan') as unknown as Plan;

@@ -2,7 +2,7 @@ import { RuddleError } from '#core/errors';
 import { type Json, completedPlan } from './old-plans';
 
 /** Of shot files and of everything that is stored; raised, with a step below, when what an older one holds would be refused or mean something else. */
-export const SHOT_VERSION = 3;
+export const SHOT_VERSION = 4;
 
 /** What is kept apart of a shot: its own fields, a variant's settings, a run's plan. */
 export type Part = 'fields' | 'settings' | 'plan';
@@ -17,12 +17,21 @@ function withScheme(settings: Json): Json {
   return { ...settings, matter: { scalarAdvection: 'maccormack', ...matter } };
 }
 
+/** The scene apart, and the solve an entry of the passes. */
+function withEntries({ scale, solids, passes, ...solve }: Json): Json {
+  const followers: unknown[] = Array.isArray(passes) ? passes : [];
+  const scene = { ...(scale === undefined ? {} : { scale }), ...(solids === undefined ? {} : { solids }) };
+  return { scene, passes: [{ id: 'solve', kind: 'gas', name: 'Solve', settings: solve }, ...followers] };
+}
+
 /** The first turns version 1 into 2. Never edited once it was released: what comes later is one more step. */
 const STEPS: readonly Step[] = [
   // Plans of version 1 lack whatever came after they were stored; from 2 on a plan is complete when it is stored.
   { plan: completedPlan },
   // Until version 2 matter that named no scheme was moved by MacCormack: it keeps it.
   { settings: withScheme },
+  // Until version 3 the solve's groups stood beside the passes that read it.
+  { settings: withEntries },
 ];
 
 /** What was written by no version of Ruddle, or by a newer one. */
@@ -61,4 +70,16 @@ export function upgradedFile(json: unknown): unknown {
       ? variants.map((v: unknown) => (isObject(v) && 'settings' in v ? { ...v, settings: part('settings', v['settings']) } : v))
       : variants,
   };
+}
+
+/** Until this version a shot file had the scene and the solve's groups in its settings themselves. */
+const BEFORE_ENTRIES = 3;
+
+/** A place in a shot file as its own version writes it, from where an upgraded one has it. */
+export function placeInFile(json: unknown, path: string): string {
+  const version = isObject(json) ? Number(json['ruddle']) : SHOT_VERSION;
+  if (!(version <= BEFORE_ENTRIES)) return path;
+  return path
+    .replace(/^(variants\[\d+\]\.settings)\.(scene|passes\[0\]\.settings)\./, '$1.')
+    .replace(/^(variants\[\d+\]\.settings\.passes)\[(\d+)\]/, (_all, list: string, n: string) => `${list}[${String(Number(n) - 1)}]`);
 }

@@ -1,4 +1,4 @@
-import type { ShapeSettings, SolidSettings } from './settings';
+import type { ShapeSettings, SolidSettings } from './solve-settings';
 
 /** Voxels that a solid must have across to keep matter out everywhere: a plate of half a voxel, tilted by 17 degrees, lets 19 % through, one of a voxel 4 %. */
 export const SOLID_VOXELS = 2;

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
+import { settingsOf, withGroups } from '#testing/values';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, gt, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile, solidSchema, solveOf } from '#core/shot';
 import type { AnyRunDto, FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
 import { tables } from '#server/db';
@@ -45,11 +46,11 @@ const small = (lastFrame = 4): ShotFile =>
       variants: [
         {
           name: 'One',
-          settings: {
+          settings: settingsOf({
             detail: { voxelSize: 0.1 },
             bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
             sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-          },
+          }),
         },
       ],
     },
@@ -93,7 +94,7 @@ describe('imported geometry', () => {
     const info = await app.geometry.add(streamOf(cube), 'cube.obj', nobody);
     const file = small();
     const shape = { ...importedShape(info, 0.01, 'y', 24), centre: [1.6, 1.8, 1.6] };
-    const settings = { ...file.variants[0]!.settings, solids: [{ name: 'Cube', shape }] };
+    const settings = withGroups(file.variants[0]!.settings, { solids: [solidSchema.parse({ name: 'Cube', shape })] });
     return await app.shots.add(parseWith(shotFileSchema, { ...file, variants: [{ name: 'One', settings }] }, 'test'));
   };
 
@@ -359,7 +360,7 @@ describe('runs', () => {
       variants: [
         {
           ...file.variants[0]!,
-          settings: { ...settings, detail: { voxelSize: 0.002 }, bounds: { ...settings.bounds, mode: 'fixed' as const } },
+          settings: withGroups(settings, { detail: { voxelSize: 0.002 }, bounds: { ...solveOf(settings).bounds, mode: 'fixed' as const } }),
         },
       ],
     };
@@ -398,7 +399,7 @@ describe('drafts', () => {
   it('keep edits with a revision; a window that is behind is told', async () => {
     const shot = await app.shots.add(small());
     const v = shot.variants[0]!;
-    const finer = { ...v.settings, detail: { voxelSize: 0.2 } };
+    const finer = withGroups(v.settings, { detail: { voxelSize: 0.2 } });
     const draft = await app.shots.saveDraft(v.id, finer, 0);
     expect(draft?.revision).toBe(1);
     await expect(app.shots.saveDraft(v.id, v.settings, 0)).rejects.toMatchObject({ tag: 'conflict' });
@@ -409,11 +410,15 @@ describe('drafts', () => {
   it('are what a run computes, what a copy of the shot holds, and what its file says', async () => {
     const shot = await app.shots.add(small());
     const [variant] = shot.variants;
-    const coarse = { ...variant!.settings, detail: { ...variant!.settings.detail, voxelSize: 0.2 } };
+    const coarse = withGroups(variant!.settings, { detail: { voxelSize: 0.2 } });
     await app.shots.saveDraft(variant!.id, coarse, 0);
-    expect((await app.shots.file(shot.id)).variants[0]!.settings.detail.voxelSize).toBe(0.2);
+    expect(solveOf((await app.shots.file(shot.id)).variants[0]!.settings).detail.voxelSize).toBe(0.2);
     const copy = await app.shots.create('Another puff', shot.id);
-    expect([copy.fields.name, copy.variants[0]!.settings.detail.voxelSize, copy.variants[0]!.draft]).toEqual(['Another puff', 0.2, null]);
+    expect([copy.fields.name, solveOf(copy.variants[0]!.settings).detail.voxelSize, copy.variants[0]!.draft]).toEqual([
+      'Another puff',
+      0.2,
+      null,
+    ]);
     const run = await start(await app.shots.get(shot.id));
     // A Test is twice as coarse as the sheet.
     expect((run as RunDto).plan.options.voxelSize).toBe(0.4);
@@ -423,20 +428,20 @@ describe('drafts', () => {
   it('a run freezes the draft: into a variant that no run used, else into a new one named after the change', async () => {
     const shot = await app.shots.add(small());
     const v = shot.variants[0]!;
-    await app.shots.saveDraft(v.id, { ...v.settings, detail: { voxelSize: 0.2 } }, 0);
+    await app.shots.saveDraft(v.id, withGroups(v.settings, { detail: { voxelSize: 0.2 } }), 0);
     const first = await start(shot);
     expect(first.variantId).toBe(v.id);
     await ended(first.id);
     const now = await app.shots.get(shot.slug);
     expect(now.variants).toHaveLength(1);
-    expect(now.variants[0]).toMatchObject({ frozen: true, draft: null, settings: { detail: { voxelSize: 0.2 } } });
-    await app.shots.saveDraft(v.id, { ...now.variants[0]!.settings, detail: { voxelSize: 0.25 } }, 0);
+    expect(now.variants[0]).toMatchObject({ frozen: true, draft: null, settings: withGroups(v.settings, { detail: { voxelSize: 0.2 } }) });
+    await app.shots.saveDraft(v.id, withGroups(now.variants[0]!.settings, { detail: { voxelSize: 0.25 } }), 0);
     const second = await start(shot);
     await ended(second.id);
     const later = await app.shots.get(shot.slug);
     expect(later.variants.map((x) => x.name)).toEqual(['One', 'Voxel size 0.25 m']);
     expect(later.variants[1]).toMatchObject({ id: second.variantId, parentId: v.id, frozen: true });
-    expect(later.variants[0]!.settings.detail.voxelSize).toBe(0.2);
+    expect(solveOf(later.variants[0]!.settings).detail.voxelSize).toBe(0.2);
     await expect(app.shots.rename(second.variantId, 'One')).rejects.toMatchObject({ tag: 'settings-invalid' });
   });
 
@@ -455,17 +460,21 @@ describe('a data folder of an older version', () => {
     // As it was before bounds beside, colours, masks and a time scale.
     await app.db.run(sql`update shots set fields = json_remove(fields, '$.ruddle', '$.timeScale', '$.cameras')`);
     await app.db.run(
-      sql`update variants set settings = json_remove(settings, '$.ruddle', '$.bounds.beside', '$.matter.colour', '$.matter.coordinates', '$.keep.uvw', '$.sources[0].colour', '$.sources[0].mask', '$.sources[0].moves')`,
+      sql`update variants set settings = json_remove(json_set(json_extract(settings, '$.passes[0].settings'), '$.solids', json('[]')), '$.bounds.beside', '$.matter.colour', '$.matter.coordinates', '$.keep.uvw', '$.sources[0].colour', '$.sources[0].mask', '$.sources[0].moves')`,
     );
     await app.db.run(
       sql`update runs set plan = json_remove(plan, '$.ruddle', '$.beside', '$.options.matter.colour', '$.options.sources[0].colour', '$.options.timeScale', '$.file.timeScale')`,
     );
+    // And before the kind of the gas solve had its name.
+    await app.db.run(sql`update runs set kind = 'solve'`);
+    await app.db.run(sql`delete from __drizzle_migrations where created_at = (select max(created_at) from __drizzle_migrations)`);
     await app.close();
     app = await open();
     const [old] = await app.shots.list();
     const again = await app.shots.get(old!.slug);
     expect(again.fields.timeScale).toBe(1);
-    expect(again.variants[0]!.settings.bounds.beside).toEqual([]);
+    expect(solveOf(again.variants[0]!.settings).bounds.beside).toEqual([]);
+    expect(again.runs[0]!.kind).toBe('gas');
     expect(again.runs[0]!.plan).toMatchObject({ beside: [], options: { timeScale: 1, sources: [{ colour: [1, 1, 1] }] } });
     const next = await ended((await start(again, 'final')).id);
     expect(next).toMatchObject({ state: 'done', error: null });

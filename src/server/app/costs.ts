@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { type CostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
-import { type Plan, type Rung, type Settings, type ShotFields, resolvePlan, runKey, settingsSchema } from '#core/shot';
+import { type Plan, type Rung, type Settings, type ShotFields, type SolveSettings, resolvePlan, runKey, settingsSchema } from '#core/shot';
 import { kernelsVersion } from '#kernels';
 import type { ServerEvent } from '#protocol';
 import { DiskGuard } from '#server/cache';
@@ -62,7 +62,10 @@ export class Costs {
           },
         });
         const outcome = await this.#calibrating.outcome;
-        if (outcome.state !== 'done') return;
+        if (outcome.state !== 'done') {
+          if (outcome.error) console.error(`calibration: ${outcome.error.message}`);
+          return;
+        }
         await this.db
           .insert(tables.calibrations)
           .values({ codeVersion, threads: this.config.threads, plan: keptPlan(plan), frames, createdAt: Date.now() });
@@ -104,7 +107,7 @@ export class Costs {
   /** Keeps the loads of a Sketch; a few of the newest of each shot. */
   async keepSketch(
     shot: { readonly id: string; readonly fields: ShotFields },
-    settings: Settings,
+    settings: SolveSettings,
     factor: number,
     frames: readonly CostFrame[],
   ): Promise<void> {

@@ -3,7 +3,7 @@ import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
 import { decodeGeometry } from '#core/mesh';
-import { geometriesOfSettings, parseShotFile } from '#core/shot';
+import { geometriesOfSettings, parseShotFile, solveOf } from '#core/shot';
 import type { GeometryInfo, ShotDto } from '#protocol';
 import {
   type Incoming,
@@ -77,7 +77,7 @@ export class GeometryStore {
   async shotFile(shot: string, task: ImportTask): Promise<Download> {
     const file = await this.shots.file(shot);
     const text = `${JSON.stringify(file, null, 2)}\n`;
-    const hashes = new Set(file.variants.flatMap((v) => geometriesOfSettings(v.settings)));
+    const hashes = new Set(file.variants.flatMap((v) => geometriesOfSettings(solveOf(v.settings))));
     if (hashes.size === 0) return { bytes: Buffer.byteLength(text), body: text, zip: false };
     // Asked for first: a missing one is said by its name.
     for (const hash of hashes) await this.read(hash);

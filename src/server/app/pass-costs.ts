@@ -1,13 +1,13 @@
 import { and, eq, sql } from 'drizzle-orm';
 import type { Prediction, Range } from '#core/cost';
 import type { Rates } from '#core/pass';
-import type { PASSES } from '#core/passes';
-import { type AnyPlan, predictPass } from '#core/passes';
-import type { PassKind } from '#core/shot';
+import type { FOLLOWERS } from '#core/passes';
+import { type FollowerPlan, predictPass } from '#core/passes';
+import type { FollowerKind } from '#core/shot';
 import { type Database, tables } from '#server/db';
 import { codeVersion } from '#server/engine';
 
-export type PassRates = Readonly<Record<PassKind, Rates | null>>;
+export type PassRates = Readonly<Record<FollowerKind, Rates | null>>;
 
 /** What passes cost a core on this machine, by kind: over all frames that this version of the code computed; null: none yet. */
 export async function passRates(db: Database): Promise<PassRates> {
@@ -23,15 +23,15 @@ export async function passRates(db: Database): Promise<PassRates> {
     })
     .from(frames)
     .innerJoin(runs, and(eq(runs.id, frames.runId), eq(runs.codeVersion, codeVersion)))
-    .where(sql`${runs.kind} <> 'solve'`)
+    .where(sql`${runs.kind} <> 'gas'`)
     .groupBy(runs.kind);
-  const rateOf = (kind: PassKind): Rates | null => {
+  const rateOf = (kind: FollowerKind): Rates | null => {
     const row = rows.find((r) => r.kind === kind);
     if (!row || !(row.elements > 0)) return null;
     return { secondsPerElement: row.seconds / row.elements, bytesPerKept: row.kept > 0 ? row.bytes / row.kept : 0 };
   };
   return { resample: rateOf('resample'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
-    keyof typeof PASSES,
+    keyof typeof FOLLOWERS,
     unknown
   >;
 }
@@ -43,7 +43,7 @@ const spread = (likely: number, measured: boolean): Range => {
 };
 
 /** What a pass will cost, from what each frame of its input has. */
-export function passPrediction(plan: AnyPlan, input: ReadonlyMap<number, number>, rates: PassRates, threads: number): Prediction {
+export function passPrediction(plan: FollowerPlan, input: ReadonlyMap<number, number>, rates: PassRates, threads: number): Prediction {
   const p = predictPass(plan, (frame) => input.get(frame) ?? 0, rates[plan.pass], threads);
   const most = Math.max(0, ...p.gives.values());
   return {

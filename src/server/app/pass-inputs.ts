@@ -1,16 +1,15 @@
 import { and, asc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
 import { type CacheFacts, listFrames } from '#core/pass';
-import { type AnyPlan, type Outside, type PinnedRun, factsOfSolve } from '#core/passes';
-import { SOLVE, type Settings, type ShotFields } from '#core/shot';
+import { type FollowerPlan, type Outside, type PinnedRun, opsOf } from '#core/passes';
+import type { Settings, ShotFields } from '#core/shot';
 import type { InputFile, PassInputFiles } from '#protocol';
 import { lookAtFolders } from '#server/cache';
-import { type Database, passPlanOf, tables } from '#server/db';
-import { partName } from '#server/engine';
+import { type Database, tables } from '#server/db';
 import type { RunRow } from './run-dtos';
 
 /** What a run's cache is like. Throws `unreadable`. */
-export const givesOf = (row: RunRow): CacheFacts => (row.kind === SOLVE ? factsOfSolve(row.plan.value) : passPlanOf(row.plan).gives);
+export const givesOf = (row: RunRow): CacheFacts => opsOf(row.plan.value).gives(row.plan.value);
 
 /** Runs and folders that passes of a shot speak of. */
 export async function outsideOf(db: Database, shotId: string, settings: readonly Settings[], shot: ShotFields): Promise<Outside> {
@@ -40,7 +39,7 @@ export async function inputRunsOf(db: Database, runId: string): Promise<RunRow[]
 }
 
 /** The files of what a pass reads, frame by frame. Throws `refused` with what is to be done when one is not there. */
-export async function inputFilesOf(db: Database, plan: AnyPlan, input: RunRow): Promise<PassInputFiles> {
+export async function inputFilesOf(db: Database, plan: FollowerPlan, input: RunRow): Promise<PassInputFiles> {
   const { frames, files } = tables;
   const number = String(input.number);
   if (input.freedAt !== null) throw refuse(`Run ${number}, which it reads, is freed: bring it back first.`);
@@ -65,7 +64,10 @@ export async function inputFilesOf(db: Database, plan: AnyPlan, input: RunRow): 
   }
   const gives = givesOf(input);
   // `solve-2.0001.vdb` sorts before `solve.0001.vdb`: parts are in the order of their numbers.
-  const parts = Array.from({ length: Math.max(1, gives.voxelSizes.length) }, (_v, n) => `${partName(input.kind, n)}.`);
+  const parts = Array.from(
+    { length: Math.max(1, gives.voxelSizes.length) },
+    (_v, n) => `${opsOf(input.plan.value).partName(input.plan.value, n)}.`,
+  );
   const sorted = Object.fromEntries(
     Object.entries(found).map(([frame, list]) => [frame, parts.flatMap((p) => list.filter((f) => f.file.startsWith(p)))]),
   );
@@ -80,6 +82,6 @@ export async function elementsOf(db: Database, input: RunRow): Promise<Map<numbe
     .select({ frame: tables.frames.frame, report: tables.frames.report })
     .from(tables.frames)
     .where(eq(tables.frames.runId, input.id));
-  const held = (report: NonNullable<(typeof rows)[number]['report']>): number => ('kept' in report ? report.kept : report.activeVoxels);
-  return new Map(rows.flatMap(({ frame, report }) => (report ? [[frame, held(report)] as const] : [])));
+  const { kept } = opsOf(input.plan.value);
+  return new Map(rows.flatMap(({ frame, report }) => (report ? [[frame, kept(report)] as const] : [])));
 }

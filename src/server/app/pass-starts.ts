@@ -79,7 +79,7 @@ export class PassStarter {
       shot,
       variantId,
       rung,
-      pass: { id, kind: plan.pass, plan },
+      pass: { id, plan },
       key,
       inputs: above === null ? {} : { cache: above },
       prediction,

@@ -1,12 +1,14 @@
 import { createHash } from 'node:crypto';
-import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { settingsOf, withGroups } from '#testing/values';
+import { copyFileSync, cpSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import sharp from 'sharp';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { readVdb, summarize } from '#core/formats';
-import { SHOT_VERSION, type SettingsInput, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, type SolveInput, parseWith, followersOf, shotFileSchema, withFollowers, type ShotFile } from '#core/shot';
+import type { StillsReport } from '#core/passes';
 import type { AnyRunDto, PassDetailDto, PassRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -38,11 +40,11 @@ afterEach(async () => {
   vi.restoreAllMocks();
 });
 
-type Passes = NonNullable<SettingsInput['passes']>;
+type Passes = Parameters<typeof settingsOf>[1];
 const coarse = { id: 'coarse', kind: 'resample', name: 'Coarse' } as const;
 const sparks = { id: 'sparks', kind: 'particles', name: 'Sparks', settings: { perSecond: 48000, life: 0.2 } } as const;
 const look = { id: 'look', kind: 'stills', name: 'Look', settings: { width: 96 } } as const;
-const puff = (passes: Passes, settings: SettingsInput = {}, lastFrame = 6): ShotFile =>
+const puff = (passes: Passes, settings: SolveInput = {}, lastFrame = 6): ShotFile =>
   parseWith(
     shotFileSchema,
     {
@@ -52,18 +54,37 @@ const puff = (passes: Passes, settings: SettingsInput = {}, lastFrame = 6): Shot
       variants: [
         {
           name: 'One',
-          settings: {
-            detail: { voxelSize: 0.1 },
-            bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-            sources: [{ name: 'Vent', shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 3, 0] }],
+          settings: settingsOf(
+            {
+              detail: { voxelSize: 0.1 },
+              bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+              sources: [{ name: 'Vent', shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 3, 0] }],
+              ...settings,
+            },
             passes,
-            ...settings,
-          },
+          ),
         },
       ],
     },
     'test',
   );
+
+/** The red of a still's pixels. */
+async function pictureOf(run: PassRunDto, frame: number): Promise<(x: number, y: number) => number> {
+  const { data, info } = await sharp(readFileSync(join(run.folder, `stills.${String(frame).padStart(4, '0')}.png`)))
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  expect([info.width, info.height]).toEqual([96, 54]);
+  return (x, y) => data[3 * (y * 96 + x)]!;
+}
+
+/** A frame of particles: how many there are, and where the first of them begins in the file. */
+function plyOf(run: Pick<AnyRunDto, 'folder'>, frame: number): { readonly file: Buffer; readonly count: number; readonly first: number } {
+  const file = readFileSync(join(run.folder, `particles.${String(frame).padStart(4, '0')}.ply`));
+  const head = file.subarray(0, 400).toString('latin1');
+  const count = Number(/element vertex (\d+)/.exec(head)![1]);
+  return { file, count, first: head.indexOf('end_header\n') + 'end_header\n'.length };
+}
 
 const start = (shot: ShotDto, pass: string, rung: 'test' | 'final' = 'test'): Promise<AnyRunDto> =>
   app.shots.startRun(shot.variants[0]!.id, rung, app.runner, { pass });
@@ -112,10 +133,7 @@ describe('passes', () => {
     const shot = await app.shots.add(puff([sparks, look]));
     const flown = await ended((await start(shot, 'sparks')).id);
     expect(flown).toMatchObject({ state: 'done', error: null, framesDone: 6 });
-    const file = readFileSync(join(flown.folder, 'particles.0006.ply'));
-    const head = file.subarray(0, 400).toString('latin1');
-    const count = Number(/element vertex (\d+)/.exec(head)![1]);
-    const first = head.indexOf('end_header\n') + 'end_header\n'.length;
+    const { file, count, first } = plyOf(flown, 6);
     expect(file.length).toBe(first + 36 * count);
     // 0.2 s of 48000 a second, less the spread of the age limit.
     expect(count).toBeGreaterThan(6000);
@@ -124,11 +142,7 @@ describe('passes', () => {
     expect(up).toBeGreaterThan(0.5);
     const taken = await ended((await start(shot, 'look')).id);
     expect(taken).toMatchObject({ state: 'done', framesDone: 6, inputs: flown.inputs });
-    const { data, info } = await sharp(readFileSync(join(taken.folder, 'stills.0006.png')))
-      .raw()
-      .toBuffer({ resolveWithObject: true });
-    expect([info.width, info.height]).toEqual([96, 54]);
-    const at = (x: number, y: number): number => data[3 * (y * 96 + x)]!;
+    const at = await pictureOf(taken, 6);
     expect(at(48, 40)).toBeGreaterThan(at(3, 3) + 30);
   });
 
@@ -204,11 +218,10 @@ describe('passes', () => {
     });
     const { variants } = await app.shots.get(shot.id);
     const { settings } = variants[0]!;
-    const moved = {
-      ...settings,
-      detail: { voxelSize: 0.2 },
-      passes: [{ ...settings.passes[0]!, input: { pass: 'solve', rung: 'same' as const, run: runs[0]!.id, folder: null } }],
-    };
+    const [reads] = followersOf(settings);
+    const moved = withFollowers(withGroups(settings, { detail: { voxelSize: 0.2 } }), [
+      { ...reads!, input: { pass: 'solve', rung: 'same', run: runs[0]!.id, folder: null } },
+    ]);
     await app.shots.saveDraft(variants[0]!.id, moved, 0);
     const other = await ended((await app.shots.startRun(variants[0]!.id, 'test', app.runner, { pass: 'look' })).id);
     // The sheet has other voxels by now; it reads the run that it is pinned to.
@@ -252,6 +265,53 @@ describe('passes', () => {
     expect(await ended(run.id)).toMatchObject({ state: 'done' });
   });
 
+  it('makes pictures of particles, of its own and of numbered files of a folder', async () => {
+    const of = { ...look, input: { pass: 'sparks' }, settings: { width: 96, pointRadius: 0.03 } };
+    const shot = await app.shots.add(puff([sparks, of]));
+    const run = await ended((await start(shot, 'look')).id);
+    expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
+    const flown = await app.runs.get(run.inputs[0]!);
+    const at = await pictureOf(run, 6);
+    expect(at(48, 40)).toBeGreaterThan(at(3, 3) + 60);
+    const detail = (await app.runs.detail(run.id)) as PassDetailDto;
+    expect(detail.frames.map((f) => (f.report as StillsReport).particles)).toEqual(
+      Array.from({ length: 6 }, (_v, n) => plyOf(flown, n + 1).count),
+    );
+    // The same files elsewhere give the same pictures.
+    const elsewhere = join(folder, 'spray');
+    cpSync(flown.folder, elsewhere, { recursive: true });
+    const outside = await app.shots.add(puff([{ ...of, input: { folder: elsewhere } }]));
+    const other = await ended((await start(outside, 'look')).id);
+    expect(other).toMatchObject({ state: 'done', framesDone: 6, error: null });
+    expect(hashes(other)).toEqual(hashes(run));
+    // A damaged one is named.
+    writeFileSync(join(elsewhere, 'particles.0003.ply'), 'ply\nformat ascii 1.0\nelement vertex 2\nproperty float x\nend_header\n1\n2\n');
+    const broken = await app.shots.add(puff([{ ...of, input: { folder: elsewhere } }]));
+    const failed = await ended((await start(broken, 'look')).id);
+    expect(failed).toMatchObject({ state: 'failed', error: { tag: 'file-invalid' } });
+    expect(failed.error!.message).toMatch(/particles\.0003\.ply: its vertices have no y/);
+  });
+
+  it('particles are born on the surface of a solid, and not in it', async () => {
+    const centre: [number, number, number] = [1.6, 1.8, 1.6];
+    const lid = { name: 'Lid', shape: { kind: 'ball' as const, centre, radius: 0.4 } };
+    const onLid = (birth: 'surface' | 'volume') => ({ ...sparks, settings: { ...sparks.settings, source: 'Lid', birth } });
+    const shot = await app.shots.add(puff([onLid('surface')], { solids: [lid] }));
+    const run = await ended((await start(shot, 'sparks')).id);
+    expect(run).toMatchObject({ state: 'done', framesDone: 6 });
+    const { file, count, first } = plyOf(run, 1);
+    const away = Array.from({ length: count }, (_v, n) =>
+      Math.hypot(...centre.map((c, a) => file.readFloatLE(first + 36 * n + 4 * a) - c)),
+    );
+    expect(away.length).toBeGreaterThan(100);
+    // What moved in its first frame has not come far.
+    for (const r of away) expect(Math.abs(r - 0.4)).toBeLessThan(0.15);
+    const inside = await app.shots.add(puff([onLid('volume')], { solids: [lid] }));
+    await expect(start(inside, 'sparks')).rejects.toMatchObject({
+      message: expect.stringMatching(/inside the solid "Lid" there is no gas/) as string,
+    });
+  });
+
   it('a pass that cannot be says why, and nothing is queued', async () => {
     const shot = await app.shots.add(puff([sparks], { keep: { vel: false } }));
     await expect(start(shot, 'sparks')).rejects.toMatchObject({
@@ -260,11 +320,11 @@ describe('passes', () => {
     });
     const nowhere = await app.shots.add(puff([{ ...sparks, settings: { source: 'Chimney' } }]));
     await expect(start(nowhere, 'sparks')).rejects.toMatchObject({
-      message: expect.stringMatching(/there is no source "Chimney"/) as string,
+      message: expect.stringMatching(/there is no source or solid "Chimney"/) as string,
     });
-    const wrong = await app.shots.add(puff([sparks, { ...look, input: { pass: 'sparks' } }]));
-    await expect(start(wrong, 'look')).rejects.toMatchObject({
-      message: expect.stringMatching(/Stills reads volumes; what "sparks" gives is none/) as string,
+    const wrong = await app.shots.add(puff([sparks, { ...coarse, input: { pass: 'sparks' } }]));
+    await expect(start(wrong, 'coarse')).rejects.toMatchObject({
+      message: expect.stringMatching(/Resample reads volumes; what "sparks" gives are particles/) as string,
     });
     await expect(start(shot, 'nothing')).rejects.toMatchObject({ message: expect.stringMatching(/There is no pass "nothing"/) as string });
     for (const s of [shot, nowhere, wrong]) expect((await app.shots.get(s.id)).runs).toEqual([]);
@@ -300,7 +360,7 @@ describe('passes', () => {
   it.each([
     ['cloud', /is no whole path/],
     ['/no/such/folder', /There is no folder \/no\/such\/folder/],
-    ['', /There are no numbered \.vdb files/],
+    ['', /There are no numbered \.vdb or \.ply files/],
     ['gap', /frame 3 is missing, between 1 and 4/],
     ['odd', /odd\/a\.1\.vdb is not a \.vdb file that can be read/],
   ])('a folder %j that cannot be read says why', async (name, why) => {

@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { asc, desc, eq } from 'drizzle-orm';
 import { listFrames } from '#core/pass';
-import type { AnyPlan } from '#core/passes';
-import { optionsOf } from '#core/shot';
+import type { FollowerPlan } from '#core/passes';
+import { type Plan, optionsOf } from '#core/shot';
 import { type RunFrameRecord, type WrittenFile, lookAtFile, readBytes } from '#server/cache';
 import { type Database, tables } from '#server/db';
 import type { PassResume, Resume, StoredState } from '#server/engine';
@@ -33,8 +33,7 @@ const bytesOf = async (run: RunRow, state: StoredState): Promise<Uint8Array<Arra
   new Uint8Array(await readBytes(join(run.folder, state.file)));
 
 /** Frames that are whole stay; what is missing is computed from the newest whole state before the first of them. */
-export async function leftOf(db: Database, run: RunRow): Promise<Resume> {
-  const plan = run.plan.value;
+export async function leftOf(db: Database, run: RunRow, plan: Plan): Promise<Resume> {
   const { firstFrame, lastFrame, preRoll } = plan.options;
   const all = Array.from({ length: lastFrame - firstFrame + preRoll + 1 }, (_v, n) => firstFrame - preRoll + n);
   const { frames, states, first, until } = await found(db, run, all);
@@ -47,7 +46,7 @@ export async function leftOf(db: Database, run: RunRow): Promise<Resume> {
 }
 
 /** The same of another pass. */
-export async function leftOfPass(db: Database, run: RunRow, plan: AnyPlan): Promise<PassResume> {
+export async function leftOfPass(db: Database, run: RunRow, plan: FollowerPlan): Promise<PassResume> {
   const { frames, states, first } = await found(db, run, listFrames(plan.frames));
   const state = states.find((s) => s.frame < first);
   return { frames, states, from: state ? { frame: state.frame, bytes: await bytesOf(run, state) } : null };

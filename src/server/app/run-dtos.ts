@@ -1,8 +1,7 @@
-import { SOLVE } from '#core/shot';
-import { isRuddleError } from '#core/errors';
-import { listFrames } from '#core/pass';
+import { type RunRange, listFrames } from '#core/pass';
+import { isGasPlan, opsOf } from '#core/passes';
 import type { PassRunDto, RunDto, RunSummaryDto } from '#protocol';
-import { passPlanOf, type tables } from '#server/db';
+import type { tables } from '#server/db';
 
 export type RunRow = typeof tables.runs.$inferSelect;
 
@@ -17,40 +16,12 @@ export interface Totals {
 }
 export const NOTHING: Totals = { done: 0, bytes: 0, seconds: 0, memory: 0, damaged: 0, missing: 0 };
 
-/** Frames of a run, and what lists show of its voxels. */
-interface Range {
-  readonly first: number;
-  readonly last: number;
-  readonly every: number;
-  readonly preRoll: number;
-  readonly voxelSize: number;
-}
-
-/** Why a run's plan cannot be read; null when it can. */
-export function planProblem(row: RunRow): string | null {
-  if (row.kind === SOLVE) return row.plan.problem;
-  try {
-    passPlanOf(row.plan);
-    return null;
-  } catch (error) {
-    if (!isRuddleError(error, 'unreadable')) throw error;
-    return error.fields.reason;
-  }
-}
-
 /** Throws `unreadable`. */
-export function rangeOf(row: RunRow): Range {
-  if (row.kind === SOLVE) {
-    const { firstFrame: first, lastFrame: last, preRoll, voxelSize } = row.plan.value.options;
-    return { first, last, every: 1, preRoll, voxelSize };
-  }
-  const { frames, gives } = passPlanOf(row.plan);
-  return { ...frames, preRoll: 0, voxelSize: gives.voxelSizes[0] ?? 1 };
-}
+export const rangeOf = (row: RunRow): RunRange => opsOf(row.plan.value).range(row.plan.value);
 
 type Listed = Pick<RunRow, 'id' | 'number' | 'shotId' | 'passId' | 'kind' | 'rung' | 'state' | 'freedAt' | 'approvedAt'>;
 
-export function summaryOf(row: Listed, totals: Totals, { first, last, every, preRoll, voxelSize }: Range): RunSummaryDto {
+export function summaryOf(row: Listed, totals: Totals, { first, last, every, preRoll, voxelSize }: RunRange): RunSummaryDto {
   const freed = row.freedAt !== null;
   return {
     id: row.id,
@@ -91,6 +62,6 @@ export function dtoOf(row: RunRow, totals: Totals, inputs: readonly string[]): R
     prediction: row.prediction,
     notes: row.notes,
   };
-  if (row.kind === SOLVE) return { ...common, plan: row.plan.value };
-  return { ...common, kind: row.kind, plan: passPlanOf(row.plan), inputs };
+  const plan = row.plan.value;
+  return isGasPlan(plan) ? { ...common, plan } : { ...common, kind: plan.pass, plan, inputs };
 }

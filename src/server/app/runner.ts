@@ -1,15 +1,13 @@
 import { eq } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
-import { doNotFit, leastBytes } from '#core/gas';
-import { passKey } from '#core/pass';
-import { type AnyPlan, definitionOf, versionOf } from '#core/passes';
-import { type Plan, SOLVE, type Settings, optionsOf, runKey } from '#core/shot';
-import { kernelDigests, kernelsVersion } from '#kernels';
+import { type FollowerPlan, isGasPlan, neverFits, opsOf } from '#core/passes';
+import type { Plan, Settings } from '#core/shot';
+import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
 import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, passPlanOf, patiently, tables } from '#server/db';
+import { type Database, patiently, tables } from '#server/db';
 import { type RunningRun, startPassRun, startRun } from '#server/engine';
 import { type Ending, cancelWaiting, claim, finish, goOn, putBack, sayWhy, waitsForMemory } from '#server/queue';
 import { formatBytes } from '#core/units';
@@ -81,14 +79,10 @@ export class Runner {
 
   /** Throws when a solve of the plan cannot start: bounds that cannot fit into memory, or no room on the disk for the least `bytes` that it will write. */
   async mayStart(plan: Plan, bytes: number): Promise<void> {
-    for (const options of optionsOf(plan)) {
-      const needed = leastBytes(options);
-      if (needed <= ARENA_BYTES) continue;
-      throw new RuddleError('arena-too-small', doNotFit(needed, ARENA_BYTES), {
-        neededBytes: needed,
-        availableBytes: ARENA_BYTES,
-        frame: null,
-      });
+    const never = neverFits(plan, ARENA_BYTES);
+    if (never) {
+      const { message, neededBytes } = never;
+      throw new RuddleError('arena-too-small', message, { neededBytes, availableBytes: ARENA_BYTES, frame: null });
     }
     await this.#disk.check(bytes);
   }
@@ -191,12 +185,13 @@ export class Runner {
     if (!shot || !variant) return { state: 'failed', error: gone(row.shotId) };
     const names = { shot: shot.fields.value.name, variant: variant.name, settings: variant.settings.value };
     await this.runs.announce(id);
-    if (row.kind === SOLVE) await this.#predictNow(row);
+    const plan = row.plan.value;
+    if (isGasPlan(plan)) await this.#predictNow(row, plan);
     // Not looked at in between: from the start on the run hears a cancel itself.
     if (slot.cancelled || this.#stopped) return cancelled;
     await this.runs.glance(id);
     const key = keyNow(row);
-    const run = row.kind === SOLVE ? await this.#solve(row, key, names) : await this.#pass(row, key, names);
+    const run = isGasPlan(plan) ? await this.#solve(row, plan, key, names) : await this.#pass(row, plan, key, names);
     if (run === null) return { state: 'interrupted', error: toErrorData(otherSolver()) };
     slot.run = run;
     const wanted = this.#wanted.get(id);
@@ -211,21 +206,24 @@ export class Runner {
   }
 
   /** Queued before the first calibration was done: then nothing could be said about its time; now it can. */
-  async #predictNow(row: RunRow): Promise<void> {
+  async #predictNow(row: RunRow, plan: Plan): Promise<void> {
     if (row.prediction?.time !== null) return;
-    const prediction = await this.costs.predict(row.shotId, row.plan.value).catch(() => null);
+    const prediction = await this.costs.predict(row.shotId, plan).catch((error: unknown) => {
+      console.error(`run ${row.id}: its cost cannot be predicted:`, error);
+      return null;
+    });
     if (prediction) await this.runs.setPrediction(row.id, prediction);
   }
 
   /** null: its first frames are of another solver. */
-  async #solve(row: RunRow, key: string, names: Names): Promise<RunningRun | null> {
-    let left = await leftOf(this.db, row);
+  async #solve(row: RunRow, plan: Plan, key: string, names: Names): Promise<RunningRun | null> {
+    let left = await leftOf(this.db, row, plan);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
-    if (left.frames.length === 0 && (await this.#takeOver(row))) left = await leftOf(this.db, row);
+    if (left.frames.length === 0 && (await this.#takeOver(row, plan))) left = await leftOf(this.db, row, plan);
     return startRun({
       ...names,
       ...this.#where(row),
-      plan: row.plan.value,
+      plan,
       states: true,
       ...(left.frames.length > 0 ? { resume: left } : {}),
       onFrame: (frame) => this.runs.addFrame(row, frame),
@@ -236,9 +234,9 @@ export class Runner {
   }
 
   /** Begins with frames of another run that would come out the same; whether there are some. What goes wrong costs time only: then it begins at its start. */
-  async #takeOver(row: RunRow): Promise<boolean> {
+  async #takeOver(row: RunRow, plan: Plan): Promise<boolean> {
     try {
-      const taken = await takeOver(this.db, row);
+      const taken = await takeOver(this.db, row, plan);
       if (taken) await this.runs.announceFrames(row, taken);
       return taken !== null;
     } catch (error) {
@@ -248,8 +246,7 @@ export class Runner {
   }
 
   /** The same of another pass. Throws `refused` when what it reads is not there. */
-  async #pass(row: RunRow, key: string, names: Names): Promise<RunningRun | null> {
-    const plan = passPlanOf(row.plan);
+  async #pass(row: RunRow, plan: FollowerPlan, key: string, names: Names): Promise<RunningRun | null> {
     const left = await leftOfPass(this.db, row, plan);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
     const input = await this.#input(row.id, plan);
@@ -265,7 +262,7 @@ export class Runner {
   }
 
   /** The files that a pass reads. Throws `refused` when they are not there. */
-  async #input(id: string, plan: AnyPlan): Promise<PassInputFiles> {
+  async #input(id: string, plan: FollowerPlan): Promise<PassInputFiles> {
     const [{ folder, key } = { key: '' }] = plan.inputs;
     if (folder !== undefined) return await filesOfFolder(folder, key, plan.gives.file);
     const [above] = await inputRunsOf(this.db, id);
@@ -298,18 +295,18 @@ export class Runner {
     if (await this.#paused.goOn(id)) return;
     if (row.state === 'queued' || row.state === 'running')
       throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
-    if (row.kind === SOLVE) {
-      const plan = row.plan.value;
+    const plan = row.plan.value;
+    let last: number;
+    if (isGasPlan(plan)) {
       const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
-      const last = shot?.fields.value.lastFrame ?? 0;
+      last = shot?.fields.value.lastFrame ?? 0;
       await this.mayStart(plan, 0);
-      if (last > plan.options.lastFrame) await this.runs.extend(id, last);
     } else {
       // As far as what it reads goes by now.
       const [above] = await inputRunsOf(this.db, id);
-      const last = above ? givesOf(above).frames.last : 0;
-      if (last > passPlanOf(row.plan).frames.last) await this.runs.extend(id, last);
+      last = above ? givesOf(above).frames.last : 0;
     }
+    if (last > opsOf(plan).range(plan).last) await this.runs.extend(id, last);
     if (!(await goOn(this.db, id, Date.now()))) {
       throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
     }
@@ -325,7 +322,7 @@ export class Runner {
   /** A frame of a run that waits or computes comes before the rest. Throws `refused` where each frame needs the one before, or the run is over. */
   async first(id: string, frame: number): Promise<void> {
     const row = await this.runs.row(id);
-    if (row.kind === SOLVE || definitionOf(row.kind).order === 'sequential')
+    if (opsOf(row.plan.value).order === 'sequential')
       throw new RuddleError('refused', 'Each frame of this run needs the one before it. A Test gets there sooner.', {
         reason: 'sequential',
       });
@@ -338,6 +335,7 @@ export class Runner {
 
   /** Ends a run within a second, whether it waits, begins or computes; whole frames are kept. */
   async cancel(id: string): Promise<void> {
+    this.#wanted.delete(id);
     if (await cancelWaiting(this.db, id, Date.now())) {
       await this.runs.announce(id);
       return;
@@ -367,8 +365,7 @@ interface Names {
 }
 
 /** The run key that its plan has with this version of the code. */
-const keyNow = (row: RunRow): string =>
-  row.kind === SOLVE ? runKey(row.plan.value, kernelsVersion) : passKey(passPlanOf(row.plan), versionOf(row.kind, kernelDigests));
+const keyNow = ({ plan: { value } }: RunRow): string => opsOf(value).key(value, kernelDigests);
 
 const otherSolver = (): RuddleError<'refused'> =>
   new RuddleError('refused', 'The solver has changed since its first frames: what came now would not fit to them. Start it anew.', {

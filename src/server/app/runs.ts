@@ -3,18 +3,17 @@ import { and, asc, count, eq, inArray, max, notInArray, sql, sum } from 'drizzle
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import { type AnyPlan } from '#core/passes';
-import { type PassKind, type Plan, SOLVE, passOf } from '#core/shot';
+import { type AnyPlan, isGasPlan, kindOf, opsOf } from '#core/passes';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
 import type { RunFrameRecord, WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
-import { type Database, keptPassPlan, keptPlan, passPlanOf, patiently, tables } from '#server/db';
-import { codeVersion, partName, type StoredFrame, type StoredState } from '#server/engine';
+import { type Database, keptPlan, patiently, tables } from '#server/db';
+import { codeVersion, type StoredFrame, type StoredState } from '#server/engine';
 import { enqueue } from '#server/queue';
 import type { EventHub } from './events';
 import { CacheHealth, type Examined } from './health';
 import { newId } from './ids';
-import { NOTHING, type Totals, dtoOf, planProblem, rangeOf, summaryOf } from './run-dtos';
+import { NOTHING, type Totals, dtoOf, rangeOf, summaryOf } from './run-dtos';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
@@ -23,8 +22,8 @@ export interface NewRun {
   readonly shot: { readonly id: string; readonly slug: string };
   readonly variantId: string;
   readonly rung: 'test' | 'final';
-  readonly pass:
-    { readonly id: typeof SOLVE; readonly plan: Plan } | { readonly id: string; readonly kind: PassKind; readonly plan: AnyPlan };
+  /** Its pass in the shot's list, and what it is to do. */
+  readonly pass: { readonly id: string; readonly plan: AnyPlan };
   readonly key: string;
   /** Runs that it reads, by role. */
   readonly inputs: Readonly<Record<string, string>>;
@@ -61,15 +60,15 @@ export class RunStore {
         shotId: shot.id,
         variantId,
         passId: pass.id,
-        kind: 'kind' in pass ? pass.kind : SOLVE,
+        kind: kindOf(pass.plan),
         rung,
         key,
-        plan: 'kind' in pass ? keptPassPlan(pass.plan) : keptPlan(pass.plan),
+        plan: keptPlan(pass.plan),
         codeVersion,
         threads: this.config.threads,
         prediction,
         state: 'queued',
-        folder: sql`${folder} || printf('%04d', ${number}) || ${'kind' in pass ? `-${pass.id}-${rung}` : `-${rung}`}`,
+        folder: sql`${folder} || printf('%04d', ${number}) || ${isGasPlan(pass.plan) ? `-${rung}` : `-${pass.id}-${rung}`}`,
         createdAt: now,
       }),
       ...Object.entries(inputs).map(([role, inputRunId]) => this.db.insert(tables.runInputs).values({ runId: id, role, inputRunId })),
@@ -108,7 +107,7 @@ export class RunStore {
     const runs: RunDto[] = [];
     const passRuns: PassRunDto[] = [];
     for (const row of rows) {
-      const reason = planProblem(row);
+      const reason = row.plan.problem;
       if (reason !== null) {
         broken.push({ what: 'run', id: row.id, name: `run ${String(row.number)}`, reason });
         continue;
@@ -259,7 +258,7 @@ export class RunStore {
       .where(and(eq(tables.files.runId, id), eq(tables.files.frame, frame)));
     return {
       folder: row.folder,
-      pass: row.kind === SOLVE ? passOf(row.plan.value, bounds) : partName(row.kind, bounds),
+      pass: opsOf(row.plan.value).partName(row.plan.value, bounds),
       file: (name) => {
         const f = of.find((x) => x.path === name);
         return f ? { file: f.path, bytes: f.bytes, checksum: f.checksum } : null;
@@ -336,13 +335,10 @@ export class RunStore {
 
   /** Gives a run another last frame: its frames stay what they are, and what was predicted of it was of another range. */
   async extend(id: string, lastFrame: number): Promise<void> {
-    const row = await this.row(id);
+    const { value: plan } = (await this.row(id)).plan;
     await this.db
       .update(tables.runs)
-      .set({
-        plan: row.kind === SOLVE ? further(row.plan.value, lastFrame) : furtherPass(passPlanOf(row.plan), lastFrame),
-        prediction: null,
-      })
+      .set({ plan: keptPlan(opsOf(plan).upTo(plan, lastFrame)), prediction: null })
       .where(eq(tables.runs.id, id));
   }
 
@@ -385,11 +381,3 @@ export class RunStore {
     return run;
   }
 }
-
-const further = (plan: Plan, lastFrame: number): ReturnType<typeof keptPlan> =>
-  keptPlan({ ...plan, options: { ...plan.options, lastFrame } });
-
-const furtherPass = (plan: AnyPlan, last: number): ReturnType<typeof keptPassPlan> => {
-  const frames = { ...plan.frames, last };
-  return keptPassPlan({ ...plan, frames, gives: { ...plan.gives, frames } });
-};

@@ -7,12 +7,12 @@ import {
   type ShotFields,
   type ShotFile,
   canonicalJson,
-  differences,
   SHOT_VERSION,
   SOLVE,
   parseWith,
   shotFileSchema,
   variantName,
+  settingsDifferences,
 } from '#core/shot';
 import type { AnyRunDto, BrokenRowDto, DraftDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
 import { lookAtFolders } from '#server/cache';
@@ -334,7 +334,7 @@ export class ShotStore {
       .from(tables.variants)
       .where(eq(tables.variants.shotId, variant.shotId));
     const name = variantName(
-      differences(variant.settings.value, draft.settings),
+      settingsDifferences(variant.settings.value, draft.settings),
       siblings.map((s) => s.name),
     );
     const id = newId();

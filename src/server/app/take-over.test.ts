@@ -1,9 +1,10 @@
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { settingsOf, withGroups } from '#testing/values';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { and, eq, like } from 'drizzle-orm';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { SHOT_VERSION, type ShotFile, parseWith, shotFileSchema } from '#core/shot';
+import { SHOT_VERSION, type ShotFile, parseWith, shotFileSchema, solveOf } from '#core/shot';
 import type { AnyRunDto, RunDetailDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { type App, openApp } from '.';
@@ -42,7 +43,7 @@ const puff = (name: string, end: number): ShotFile =>
       variants: [
         {
           name: 'One',
-          settings: {
+          settings: settingsOf({
             detail: { voxelSize: 0.1 },
             bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
             sources: [
@@ -56,7 +57,7 @@ const puff = (name: string, end: number): ShotFile =>
                 },
               },
             ],
-          },
+          }),
         },
       ],
     },
@@ -139,8 +140,8 @@ it('the very same is computed anew, and so is what differs from the start on', a
   await app.runner.cancel(again.id);
   expect(await ended(again.id)).toMatchObject({ notes: '' });
   const other = puff('x', 500).variants[0]!.settings;
-  const [source] = other.sources;
-  await app.shots.saveDraft(shot.variants[0]!.id, { ...other, sources: [{ ...source!, density: 0.5 }] }, 0);
+  const [source] = solveOf(other).sources;
+  await app.shots.saveDraft(shot.variants[0]!.id, withGroups(other, { sources: [{ ...source!, density: 0.5 }] }), 0);
   const changed = await start(await app.shots.get(shot.id));
   await vi.waitFor(async () => expect((await app.runs.get(changed.id)).framesDone).toBeGreaterThan(0), { timeout: 20_000, interval: 20 });
   await app.runner.cancel(changed.id);

@@ -1,6 +1,7 @@
 import { and, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
-import { SOLVE, optionsOf, runKey, sameUntil } from '#core/shot';
-import { kernelsVersion } from '#kernels';
+import { isGasPlan, opsOf } from '#core/passes';
+import { type Plan, optionsOf, sameUntil } from '#core/shot';
+import { kernelDigests } from '#kernels';
 import { type RunFrameRecord, linkFiles } from '#server/cache';
 import { type Database, tables } from '#server/db';
 import type { StoredState } from '#server/engine';
@@ -15,17 +16,19 @@ interface Part {
 }
 
 /** How far a run can begin with what another one left: its newest states before the first frame that would come out differently. */
-async function partOf(db: Database, row: RunRow, base: RunRow): Promise<Part | null> {
-  if (base.plan.problem !== null || base.key !== runKey(base.plan.value, kernelsVersion)) return null;
-  const until = sameUntil(row.plan.value, base.plan.value);
+async function partOf(db: Database, plan: Plan, base: RunRow): Promise<Part | null> {
+  if (base.plan.problem !== null) return null;
+  const other = base.plan.value;
+  if (!isGasPlan(other) || base.key !== opsOf(other).key(other, kernelDigests)) return null;
+  const until = sameUntil(plan, other);
   // The very same is computed anew when that is asked for.
   if (until === null || until === Infinity) return null;
-  const left = await leftOf(db, base);
-  const states = optionsOf(row.plan.value).map((_o, bounds) => left.states.find((s) => s.bounds === bounds && s.frame <= until));
+  const left = await leftOf(db, base, other);
+  const states = optionsOf(plan).map((_o, bounds) => left.states.find((s) => s.bounds === bounds && s.frame <= until));
   const found = states.flatMap((s) => s ?? []);
   if (found.length < states.length) return null;
   const frame = Math.min(...found.map((s) => s.frame));
-  const { firstFrame, preRoll } = row.plan.value.options;
+  const { firstFrame, preRoll } = plan.options;
   const frames = left.frames.filter((f) => f.frame <= frame);
   return frames.length === frame - (firstFrame - preRoll) + 1 ? { base, frame, frames, states: found } : null;
 }
@@ -34,7 +37,7 @@ async function partOf(db: Database, row: RunRow, base: RunRow): Promise<Part | n
  * Before a solve's first frame: frames that another run of its shot computed, and that would come out the same, become its own with the state after them, so that it
  * goes on from there. Files are linked: they take no room twice. Returns those frames; null: there are none.
  */
-export async function takeOver(db: Database, row: RunRow): Promise<readonly RunFrameRecord[] | null> {
+export async function takeOver(db: Database, row: RunRow, plan: Plan): Promise<readonly RunFrameRecord[] | null> {
   const { runs, frames, files, states } = tables;
   const others = await db
     .select()
@@ -42,7 +45,7 @@ export async function takeOver(db: Database, row: RunRow): Promise<readonly RunF
     .where(
       and(
         eq(runs.shotId, row.shotId),
-        eq(runs.kind, SOLVE),
+        eq(runs.kind, 'gas'),
         eq(runs.rung, row.rung),
         ne(runs.id, row.id),
         isNull(runs.freedAt),
@@ -52,7 +55,7 @@ export async function takeOver(db: Database, row: RunRow): Promise<readonly RunF
     .orderBy(desc(runs.number));
   let best: Part | null = null;
   for (const base of others) {
-    const part = await partOf(db, row, base);
+    const part = await partOf(db, plan, base);
     if (part && part.frame > (best?.frame ?? -Infinity)) best = part;
   }
   if (!best) return null;

@@ -1,11 +1,12 @@
 import { spawn } from 'node:child_process';
+import { settingsOf, withGroups } from '#testing/values';
 import { once } from 'node:events';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile } from '#core/shot';
+import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile, solidSchema, solveOf } from '#core/shot';
 import type { FrameDto, AnyRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -49,11 +50,11 @@ const small = (name = 'Small puff', lastFrame = 4): ShotFile =>
       variants: [
         {
           name: 'One',
-          settings: {
+          settings: settingsOf({
             detail: { voxelSize: 0.1 },
             bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
             sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-          },
+          }),
         },
       ],
     },
@@ -119,7 +120,7 @@ describe('a row that cannot be read', () => {
     const shot = await app.shots.add(small());
     const run = await ended((await start(shot)).id);
     const copy = await app.variants.duplicate(shot.variants[0]!.id);
-    await app.shots.saveDraft(copy, { ...shot.variants[0]!.settings, detail: { voxelSize: 0.2 } }, 0);
+    await app.shots.saveDraft(copy, withGroups(shot.variants[0]!.settings, { detail: { voxelSize: 0.2 } }), 0);
     await app.db.run(sql`update drafts set settings = 'no JSON'`);
     await app.db.run(sql`update runs set plan = json_remove(plan, '$.options.bounds')`);
     await app.db.run(sql`update frames set report = '{' where frame = 2`);
@@ -304,10 +305,15 @@ describe('planning', () => {
     const moves = Object.fromEntries(
       ['x', 'y', 'z'].map((a) => [`shape.centre.${a}`, { kind: 'expression', text: '1.5 + 0.01 * noise(time) + sin(time) * 0' }]),
     );
-    const solids = Array.from({ length: 40 }, () => ({ shape: { kind: 'ball', centre: [3, 3, 3], radius: 0.05 }, moves }));
+    const solids = Array.from({ length: 40 }, () => solidSchema.parse({ shape: { kind: 'ball', centre: [3, 3, 3], radius: 0.05 }, moves }));
     const heavy = parseWith(
       shotFileSchema,
-      { ...file, firstFrame: 1, lastFrame: 90_000, variants: [{ name: 'One', settings: { ...file.variants[0]!.settings, solids } }] },
+      {
+        ...file,
+        firstFrame: 1,
+        lastFrame: 90_000,
+        variants: [{ name: 'One', settings: withGroups(file.variants[0]!.settings, { solids }) }],
+      },
       'heavy',
     );
     const shot = await app.shots.add(heavy);
@@ -326,10 +332,8 @@ describe('planning', () => {
   it('says what is wrong with a plan as the plan itself would', async () => {
     const shot = await app.shots.add(small());
     const [v] = shot.variants;
-    const settings = {
-      ...v!.settings,
-      sources: [{ ...v!.settings.sources[0]!, moves: { heat: { kind: 'expression' as const, text: '1 / 0' } } }],
-    };
+    const [source] = solveOf(v!.settings).sources;
+    const settings = withGroups(v!.settings, { sources: [{ ...source!, moves: { heat: { kind: 'expression', text: '1 / 0' } } }] });
     await expect(app.costs.plan(shot.id, shot.fields, settings, 'test')).rejects.toMatchObject({
       tag: 'settings-invalid',
       message: expect.stringMatching(/sources\[0\]\.moves\.heat: has no number at frame 1: a division by zero/) as string,

@@ -2,10 +2,10 @@ import { createHash } from 'node:crypto';
 import { readFile, readdir, stat } from 'node:fs/promises';
 import { isAbsolute, join } from 'node:path';
 import { RuddleError, isRuddleError } from '#core/errors';
-import { channelName, readVdb } from '#core/formats';
+import { channelName, plyProperties, readVdb } from '#core/formats';
 import { type CacheFacts, type FileConvention, listFrames } from '#core/pass';
 import type { FolderFacts } from '#core/passes';
-import { type Settings, type ShotFields, canonicalJson } from '#core/shot';
+import { type Settings, type ShotFields, canonicalJson, followersOf } from '#core/shot';
 import type { PassInputFiles } from '#protocol';
 
 /** Numbered files of a folder that a pass reads. */
@@ -16,26 +16,28 @@ interface FolderCache {
   readonly files: Readonly<Record<number, { readonly file: string; readonly bytes: number }>>;
 }
 
-const NUMBERED = /^(.*?)[._-]?(-?\d+)\.vdb$/i;
+const NUMBERED = /^(.*?)[._-]?(-?\d+)\.(vdb|ply)$/i;
 /** Channels of the first file, by what the folder is like: it is read once. */
-const known = new Map<string, Pick<CacheFacts, 'voxelSizes' | 'channels'>>();
+type Inside = Pick<CacheFacts, 'output' | 'voxelSizes' | 'channels'>;
+const known = new Map<string, Inside>();
 
 const count = (n: number, one: string): string => `${String(n)} ${one}${n === 1 ? '' : 's'}`;
 
-/** What is in a folder of numbered `.vdb` files; why it cannot be read, in words, when it cannot. */
+/** What is in a folder of numbered `.vdb` or `.ply` files; why it cannot be read, in words, when it cannot. */
 async function lookAtFolder(path: string, file: FileConvention): Promise<FolderCache | { readonly problem: string }> {
   if (!isAbsolute(path)) return { problem: `${path} is no whole path: write it from the root of the disk on.` };
   const names = await readdir(path).catch(() => null);
   if (!names) return { problem: `There is no folder ${path} that can be read.` };
   const series = new Map<string, Map<number, string>>();
   for (const name of names) {
-    const [, stem, number] = NUMBERED.exec(name) ?? [];
-    if (stem === undefined || number === undefined) continue;
-    series.set(stem, (series.get(stem) ?? new Map<number, string>()).set(Number(number), name));
+    const [, stem, number, ending] = NUMBERED.exec(name) ?? [];
+    if (stem === undefined || number === undefined || ending === undefined) continue;
+    const own = `${stem}.${ending.toLowerCase()}`;
+    series.set(own, (series.get(own) ?? new Map<number, string>()).set(Number(number), name));
   }
   // The longest; of two as long the first by name.
   const [longest] = [...series].sort(([a, x], [b, y]) => y.size - x.size || (a < b ? -1 : 1));
-  if (!longest) return { problem: `There are no numbered .vdb files in ${path}.` };
+  if (!longest) return { problem: `There are no numbered .vdb or .ply files in ${path}.` };
   const numbered = longest[1];
   const numbers = [...numbered.keys()].sort((a, b) => a - b);
   const first = numbers[0] ?? 0;
@@ -58,18 +60,20 @@ async function lookAtFolder(path: string, file: FileConvention): Promise<FolderC
   try {
     const inside = known.get(key) ?? (await inFirst(join(path, numbered.get(first) ?? ''), file));
     known.set(key, inside);
-    return { key, gives: { output: 'vdb', ...inside, file, frames }, files };
+    return { key, gives: { ...inside, file, frames }, files };
   } catch (error) {
     if (!isRuddleError(error)) throw error;
     return { problem: error.message };
   }
 }
 
-/** Voxel size and channels of a file: no values are read. */
-async function inFirst(path: string, { metresPerUnit }: FileConvention): Promise<Pick<CacheFacts, 'voxelSizes' | 'channels'>> {
-  const { grids } = readVdb(await readFile(path), path, () => false);
+/** Voxel size and channels of a file, or what its points have: no values are read. */
+async function inFirst(path: string, { metresPerUnit }: FileConvention): Promise<Inside> {
+  const bytes = await readFile(path);
+  if (/\.ply$/i.test(path)) return { output: 'ply', voxelSizes: [], channels: plyProperties(bytes, path) };
+  const { grids } = readVdb(bytes, path, () => false);
   const size = grids.find((g) => g.transform !== null)?.transform?.scale[0] ?? 1;
-  return { voxelSizes: [size * metresPerUnit], channels: grids.map((g) => channelName(g.name)) };
+  return { output: 'vdb', voxelSizes: [size * metresPerUnit], channels: grids.map((g) => channelName(g.name)) };
 }
 
 /** What the folders hold that passes of a shot's sheets read, by path. Their files are read as the shot's own are written. */
@@ -78,10 +82,10 @@ export async function lookAtFolders(
   { metresPerUnit, timeScale }: Pick<ShotFields, 'metresPerUnit' | 'timeScale'>,
 ): Promise<Record<string, FolderFacts>> {
   const facts: Record<string, FolderFacts> = {};
-  for (const { passes, scale } of sheets)
-    for (const { input } of passes) {
+  for (const sheet of sheets)
+    for (const { input } of followersOf(sheet)) {
       if (input.folder === null || facts[input.folder]) continue;
-      const found = await lookAtFolder(input.folder, { metresPerUnit, timeScale, upAxis: scale.upAxis });
+      const found = await lookAtFolder(input.folder, { metresPerUnit, timeScale, upAxis: sheet.scene.scale.upAxis });
       facts[input.folder] = 'problem' in found ? found : { key: found.key, gives: found.gives };
     }
   return facts;

@@ -1,9 +1,8 @@
 import { readdir, rm } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import type { ErrorData } from '#core/errors';
-import type { FrameReport } from '#core/gas';
 import type { AnyPlan, AnyReport } from '#core/passes';
-import type { Plan, Settings } from '#core/shot';
+import type { Settings } from '#core/shot';
 import { exists, readBytes, writeWhole } from './files';
 
 /** A file of a run, as it was written. */
@@ -25,7 +24,7 @@ export interface RunFrameRecord<R extends StoredReport = StoredReport> {
 }
 
 /** What is kept of a frame of any kind. */
-export type StoredReport = FrameReport | AnyReport;
+export type StoredReport = AnyReport;
 
 /** `run.json`: where a cache comes from, and what every frame cost. */
 export interface RunRecord<R extends StoredReport = StoredReport> {
@@ -41,7 +40,7 @@ export interface RunRecord<R extends StoredReport = StoredReport> {
   readonly startedAt: string;
   readonly endedAt: string | null;
   readonly settings: Settings;
-  readonly plan: Plan | AnyPlan;
+  readonly plan: AnyPlan;
   readonly frames: readonly RunFrameRecord<R>[];
 }
 

@@ -1,19 +1,10 @@
 import { type RuddleError, isRuddleError } from '#core/errors';
-import { type AnyPlan, readStoredPassPlan } from '#core/passes';
-import {
-  type Plan,
-  SHOT_VERSION,
-  type Settings,
-  type ShotFields,
-  readStoredFields,
-  readStoredPlan,
-  readStoredSettings,
-  storedText,
-} from '#core/shot';
+import { type AnyPlan, readAnyStoredPlan } from '#core/passes';
+import { SHOT_VERSION, type Settings, type ShotFields, readStoredFields, readStoredSettings, storedText } from '#core/shot';
 
-export type Keepable = ShotFields | Settings | Plan;
+export type Keepable = ShotFields | Settings | AnyPlan;
 
-const READERS = { fields: readStoredFields, settings: readStoredSettings, plan: readStoredPlan } as const;
+const READERS = { fields: readStoredFields, settings: readStoredSettings, plan: readAnyStoredPlan } as const;
 
 /**
  * A part of a shot as its row has it. It is read, and brought up to this version, when it is first asked for: a list of shots reads no plan, and a row that
@@ -55,8 +46,5 @@ export class Kept<T extends Keepable> {
 
 export const keptFields = (value: ShotFields): Kept<ShotFields> => new Kept(storedText(value), 'fields');
 export const keptSettings = (value: Settings): Kept<Settings> => new Kept(storedText(value), 'settings');
-export const keptPlan = (value: Plan): Kept<Plan> => new Kept(storedText(value), 'plan');
-/** The plan of another kind than `solve`, in the same column. */
-export const keptPassPlan = (value: AnyPlan): Kept<Plan> => new Kept(JSON.stringify({ ruddle: SHOT_VERSION, ...value }), 'plan');
-/** And read again; throws `unreadable`. */
-export const passPlanOf = (kept: Kept<Plan>): AnyPlan => readStoredPassPlan(kept.text);
+/** Of any kind. */
+export const keptPlan = <P extends AnyPlan>(value: P): Kept<P> => new Kept<P>(JSON.stringify({ ruddle: SHOT_VERSION, ...value }), 'plan');

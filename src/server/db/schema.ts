@@ -1,8 +1,8 @@
+import { sql } from 'drizzle-orm';
 import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { CostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
-import type { FrameReport } from '#core/gas';
-import type { AnyReport } from '#core/passes';
+import type { AnyPlan, AnyReport } from '#core/passes';
 import type { Plan, Settings, ShotFields } from '#core/shot';
 import { type Keepable, Kept } from './kept';
 
@@ -15,7 +15,9 @@ const kept = <T extends Keepable>(part: ConstructorParameters<typeof Kept<T>>[1]
     toDriver: (value) => value.text,
     fromDriver: (stored) => new Kept<T>(stored, part),
   });
-const plan = kept<Plan>('plan');
+const plan = kept<AnyPlan>('plan');
+/** What predictions are made from is of the gas solve. */
+const gasPlan = kept<Plan>('plan');
 const settings = kept<Settings>('settings');
 const fields = kept<ShotFields>('fields');
 
@@ -85,12 +87,12 @@ export const runs = sqliteTable(
       .references(() => variants.id),
     /** Of the pass in its shot's list; and its kind. */
     passId: text().notNull().default('solve'),
-    kind: text({ enum: ['solve', 'resample', 'particles', 'stills'] })
+    /** Every row says it; the column's own default is from before the gas solve's kind had its name. */
+    kind: text({ enum: ['gas', 'resample', 'particles', 'stills'] })
       .notNull()
-      .default('solve'),
+      .default(sql`'solve'`),
     rung: text({ enum: ['test', 'final'] }).notNull(),
     key: text().notNull(),
-    /** Of another kind than `solve`: read as what it is by `passPlanOf`. */
     plan: plan().notNull(),
     codeVersion: text().notNull(),
     threads: integer(),
@@ -142,7 +144,7 @@ export const frames = sqliteTable(
     checksum: text(),
     seconds: real().notNull(),
     memoryBytes: integer().notNull(),
-    report: figures<FrameReport | AnyReport>()().notNull(),
+    report: figures<AnyReport>()().notNull(),
     /** What its files were found to be when they were last looked at; null: as they were written. */
     damage: text({ enum: ['damaged', 'missing'] }),
   },
@@ -207,7 +209,7 @@ export const calibrations = sqliteTable('calibrations', {
   id: integer().primaryKey({ autoIncrement: true }),
   codeVersion: text().notNull(),
   threads: integer().notNull(),
-  plan: plan().notNull(),
+  plan: gasPlan().notNull(),
   frames: figures<CostFrame[]>()().notNull(),
   createdAt: integer().notNull(),
 });
@@ -220,7 +222,7 @@ export const sketches = sqliteTable(
     shotId: text()
       .notNull()
       .references(() => shots.id, { onDelete: 'cascade' }),
-    plan: plan().notNull(),
+    plan: gasPlan().notNull(),
     frames: figures<CostFrame[]>()().notNull(),
     createdAt: integer().notNull(),
   },

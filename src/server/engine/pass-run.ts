@@ -1,4 +1,4 @@
-import { type AnyPlan, type AnyReport, definitionOf } from '#core/passes';
+import { type FollowerPlan, type FollowerReport, opsOf } from '#core/passes';
 import type { Settings } from '#core/shot';
 import type { PassInputFiles } from '#protocol';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
@@ -11,7 +11,7 @@ export interface PassRunInput {
   readonly shot: string;
   readonly variant: string;
   readonly settings: Settings;
-  readonly plan: AnyPlan;
+  readonly plan: FollowerPlan;
   readonly key: string;
   readonly input: PassInputFiles;
   readonly folder: string;
@@ -19,7 +19,7 @@ export interface PassRunInput {
   readonly threads: number;
   readonly disk: DiskGuard;
   readonly resume?: PassResume;
-  readonly onFrame?: (frame: StoredFrame<AnyReport>) => Promise<void> | void;
+  readonly onFrame?: (frame: StoredFrame<FollowerReport>) => Promise<void> | void;
 }
 
 export interface PassResume extends Kept {
@@ -43,8 +43,8 @@ export function startPassRun(input: PassRunInput): RunningRun {
         key,
         input: input.input,
         geometry: Object.fromEntries(
-          definitionOf(plan.pass)
-            .geometry(plan.body)
+          opsOf(plan)
+            .geometry(plan)
             .map((hash) => [hash, geometryPath(input.geometryFolder, hash)]),
         ),
         threads,
@@ -56,19 +56,17 @@ export function startPassRun(input: PassRunInput): RunningRun {
   });
 }
 
-/** Names of a pass's parts: `resample`, `resample-2`. */
-export const partName = (pass: string, n: number): string => (n === 0 ? pass : `${pass}-${String(n + 1)}`);
-
-function frameOf({ pass }: AnyPlan, { report, parts, state }: PassFrameMessage): FrameToStore<AnyReport> {
+function frameOf(plan: FollowerPlan, { report, parts, state }: PassFrameMessage): FrameToStore<FollowerReport> {
   const { frame } = report;
+  const { partName } = opsOf(plan);
   return {
     frame,
     inRange: true,
     report,
     parts: parts.map(({ extension, bytes, previews }, n) => ({
-      main: { file: frameFileName(partName(pass, n), frame, extension), bytes },
-      previews: previews.map((p) => ({ file: previewFileName(partName(pass, n), frame, p.channel), bytes: p.bytes })),
+      main: { file: frameFileName(partName(plan, n), frame, extension), bytes },
+      previews: previews.map((p) => ({ file: previewFileName(partName(plan, n), frame, p.channel), bytes: p.bytes })),
     })),
-    states: state ? [{ bounds: 0, file: stateFileName(pass, frame), bytes: state }] : [],
+    states: state ? [{ bounds: 0, file: stateFileName(plan.pass, frame), bytes: state }] : [],
   };
 }

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
+import { settingsOf } from '#testing/values';
 import { mkdtempSync, rmSync } from 'node:fs';
 import type * as FilesOfNode from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { parseWith, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { parseWith, resolvePlan, solveOf, shotFieldsSchema } from '#core/shot';
 
 /**
  * What a power cut leaves: of a file, what it held when it was last synced; of a folder, the names that it had then. Everything goes to the real disk too;
@@ -104,14 +105,10 @@ describe('a power cut', () => {
     folder = mkdtempSync(join(tmpdir(), 'ruddle-cut-'));
     // Where nothing is yet: every folder above is made too.
     const run = join(folder, 'caches', 'puff', 'run-0001-test');
-    const settings = parseWith(
-      settingsSchema,
-      {
-        bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-        sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-      },
-      'test',
-    );
+    const settings = settingsOf({
+      bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+      sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
+    });
     const shot = parseWith(shotFieldsSchema, { name: 'Puff', lastFrame: 4 }, 'test');
     const lost: string[] = [];
     let checked = 0;
@@ -119,7 +116,7 @@ describe('a power cut', () => {
       shot: 'Puff',
       variant: 'One',
       settings,
-      plan: resolvePlan(shot, settings, 'test'),
+      plan: resolvePlan(shot, solveOf(settings), 'test'),
       folder: run,
       geometryFolder: folder,
       threads: 1,

@@ -1,10 +1,10 @@
 import { cpus, totalmem } from 'node:os';
-import { GAS_VERSION } from '#core/gas';
+import { gasVersion } from '#core/passes';
 import { kernelsVersion } from '#kernels';
 import type { RunHead } from './run-folder';
 
 /** Which code computed a run: solver and kernels. */
-export const codeVersion = `${GAS_VERSION}+${kernelsVersion}`;
+export const codeVersion = `${gasVersion}+${kernelsVersion}`;
 
 function machine(): { cores: number; model: string; memoryBytes: number; node: string } {
   const list = cpus();

@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
+import { settingsOf } from '#testing/values';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
-import { optionsOf, parseWith, planOfBounds, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { type SolveInput, optionsOf, parseWith, planOfBounds, resolvePlan, solveOf, shotFieldsSchema } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
 import type { FrameReport } from '#core/gas';
 import { startRun, type RunInput, type StoredFrame } from '.';
@@ -18,22 +19,18 @@ afterEach(() => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const settings = parseWith(
-  settingsSchema,
-  {
-    bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-    sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }],
-    keep: { preRoll: true },
-  },
-  'test',
-);
+const settings = settingsOf({
+  bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
+  sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }],
+  keep: { preRoll: true },
+});
 const shot = parseWith(shotFieldsSchema, { name: 'Puff', lastFrame: 4, preRoll: 2 }, 'test');
 
 const input = (over: Partial<RunInput> = {}): RunInput => ({
   shot: 'Puff',
   variant: 'One',
   settings,
-  plan: resolvePlan(shot, settings, 'test'),
+  plan: resolvePlan(shot, solveOf(settings), 'test'),
   folder,
   geometryFolder: folder,
   threads: 1,
@@ -102,25 +99,21 @@ describe('a run', () => {
 
 describe('a run with bounds beside', () => {
   const two = (more: object = {}) =>
-    parseWith(
-      settingsSchema,
-      {
-        ...more,
-        bounds: {
-          limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] },
-          beside: [{ name: 'Far', limit: { min: [20, 0, 0], max: [22.4, 2.4, 2.4] }, voxelSize: 0.05 }],
-        },
-        sources: [
-          { shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } },
-          { shape: { kind: 'ball', centre: [21.2, 0.8, 1.2], radius: 0.3 } },
-        ],
+    settingsOf({
+      ...more,
+      bounds: {
+        limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] },
+        beside: [{ name: 'Far', limit: { min: [20, 0, 0], max: [22.4, 2.4, 2.4] }, voxelSize: 0.05 }],
       },
-      'test',
-    );
+      sources: [
+        { shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } },
+        { shape: { kind: 'ball', centre: [21.2, 0.8, 1.2], radius: 0.3 } },
+      ],
+    });
   const both = two();
 
   it('computes them side by side: a file of each, what each would be alone, added up in the report', async () => {
-    const plan = resolvePlan(shot, both, 'test');
+    const plan = resolvePlan(shot, solveOf(both), 'test');
     expect(await startRun(input({ settings: both, plan, threads: 2 })).outcome).toMatchObject({ state: 'done', frames: 6 });
     expect(files()).toEqual(
       [1, 2, 3, 4].flatMap((n) => [`solve-2.000${String(n)}.vdb`]).concat([1, 2, 3, 4].map((n) => `solve.000${String(n)}.vdb`)),
@@ -150,7 +143,7 @@ describe('a run with bounds beside', () => {
 
   it('ends as a whole: when one fails the reason is its own, and a cancel ends all', async () => {
     // The second's box alone outgrows the memory that there is.
-    const plan = resolvePlan(shot, both, 'test');
+    const plan = resolvePlan(shot, solveOf(both), 'test');
     const big = { ...plan, beside: plan.beside.map((o) => ({ ...o, voxelSize: 0.002, bounds: { ...o.bounds, mode: 'dense' as const } })) };
     const failed = await startRun(input({ plan: big, arenaBytes: 2 ** 29 })).outcome;
     expect(failed).toMatchObject({ state: 'failed', error: { tag: 'arena-too-small' } });
@@ -171,15 +164,15 @@ describe('a run with bounds beside', () => {
 describe('a run that goes on', () => {
   const long = parseWith(shotFieldsSchema, { name: 'Puff', lastFrame: 900 }, 'test');
   const limit = { min: [0, 0, 0], max: [3.2, 3.2, 3.2] };
-  const sources = [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }];
+  const sources: SolveInput['sources'] = [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 }, velocity: [0, 2, 0] }];
   const beside = [{ name: 'Left half', limit: { min: [0, 0, 0], max: [1.6, 3.2, 3.2] }, voxelSize: 0.1 }];
 
   it.each([
     ['one bounds', {}],
     ['two bounds', { beside }],
   ])('begins with the state of each of its bounds, and writes the same files: %s', async (_name, more) => {
-    const set = parseWith(settingsSchema, { sources, bounds: { limit, ...more } }, 'test');
-    const plan = resolvePlan(long, set, 'test');
+    const set = settingsOf({ sources, bounds: { limit, ...more } });
+    const plan = resolvePlan(long, solveOf(set), 'test');
     const count = optionsOf(plan).length;
     const kept: StoredFrame[] = [];
     const run = startRun(

@@ -1,6 +1,6 @@
-import { type FrameReport, reportOfAll } from '#core/gas';
-import { type Plan, type Settings, geometryOf, passOf, runKey } from '#core/shot';
-import { kernelsVersion } from '#kernels';
+import { type GasReport, mergedReport, opsOf } from '#core/passes';
+import type { Plan, Settings } from '#core/shot';
+import { kernelDigests } from '#kernels';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type FrameMessage, startBounds } from '#workers/node';
 import { headOf } from './provenance';
@@ -24,7 +24,7 @@ export interface RunInput {
   readonly states?: boolean;
   /** Goes on from what an interrupted run left. */
   readonly resume?: Resume;
-  readonly onFrame?: (frame: StoredFrame<FrameReport>) => Promise<void> | void;
+  readonly onFrame?: (frame: StoredFrame<GasReport>) => Promise<void> | void;
   readonly onProgress?: (frame: number, part: number) => void;
 }
 
@@ -38,7 +38,8 @@ export interface Resume extends Kept {
 /** Computes a gas solve's plan into a folder. The server and the command line both run exactly this. */
 export function startRun(input: RunInput): RunningRun {
   const { plan, threads, resume } = input;
-  const key = runKey(plan, kernelsVersion);
+  const ops = opsOf(plan);
+  const key = ops.key(plan, kernelDigests);
   return runInto({
     head: headOf(input, key),
     folder: input.folder,
@@ -52,7 +53,7 @@ export function startRun(input: RunInput): RunningRun {
         : startBounds({
             plan,
             key,
-            geometry: Object.fromEntries(geometryOf(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
+            geometry: Object.fromEntries(ops.geometry(plan).map((hash) => [hash, geometryPath(input.geometryFolder, hash)])),
             threads,
             ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
             ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
@@ -65,15 +66,16 @@ export function startRun(input: RunInput): RunningRun {
 }
 
 /** A frame of all bounds under the names of its files. */
-function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<FrameReport> {
-  const report = reportOfAll(messages.map((m) => m.report));
+function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<GasReport> {
+  const report = mergedReport(messages.map((m) => m.report));
   const { frame } = report;
+  const { partName } = opsOf(plan);
   return {
     frame,
     inRange: messages[0]?.inRange ?? false,
     report,
     parts: messages.flatMap(({ file, previews }, n) => {
-      const pass = passOf(plan, n);
+      const pass = partName(plan, n);
       if (!file) return [];
       return [
         {
@@ -83,7 +85,7 @@ function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<Fr
       ];
     }),
     states: messages.flatMap(({ state }, bounds) =>
-      state ? [{ bounds, file: stateFileName(passOf(plan, bounds), frame), bytes: state }] : [],
+      state ? [{ bounds, file: stateFileName(partName(plan, bounds), frame), bytes: state }] : [],
     ),
   };
 }

@@ -14,8 +14,8 @@ import {
   summaryOf,
   calibrationPlans,
 } from '#core/cost';
-import type { FrameReport } from '#core/gas';
-import { type Plan, SOLVE } from '#core/shot';
+import { type GasReport, isGasPlan } from '#core/passes';
+import type { Plan } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 
@@ -28,7 +28,7 @@ const SKETCHES = 6;
 const OF_RECORD = 100;
 
 /** Other passes have other costs: see core/passes. */
-const ofSolve = eq(tables.runs.kind, SOLVE);
+const ofSolve = eq(tables.runs.kind, 'gas');
 
 interface Machine {
   readonly threads: number;
@@ -110,8 +110,8 @@ export class Learning {
     });
   }
 
-  async #frames(ids: readonly string[]): Promise<Map<string, { report: FrameReport; bytes: number }[]>> {
-    const found = new Map<string, { report: FrameReport; bytes: number }[]>();
+  async #frames(ids: readonly string[]): Promise<Map<string, { report: GasReport; bytes: number }[]>> {
+    const found = new Map<string, { report: GasReport; bytes: number }[]>();
     if (ids.length === 0) return found;
     const rows = await this.db
       .select({ runId: tables.frames.runId, report: tables.frames.report, bytes: tables.frames.bytes })
@@ -122,22 +122,25 @@ export class Learning {
       if (!report) continue;
       const list = found.get(runId) ?? [];
       // Only runs of solves are asked for.
-      list.push({ report: report as FrameReport, bytes });
+      list.push({ report: report as GasReport, bytes });
       found.set(runId, list);
     }
     return found;
   }
 
   async #costRuns(rows: readonly RunRow[]): Promise<CostRun[]> {
-    const readable = rows.filter((r) => r.plan.problem === null);
-    const frames = await this.#frames(readable.map((r) => r.id));
-    return readable.flatMap((row) => {
+    const readable = rows.flatMap((row) => {
+      const plan = row.plan.problem === null ? row.plan.value : null;
+      return plan && isGasPlan(plan) ? [{ row, plan }] : [];
+    });
+    const frames = await this.#frames(readable.map((r) => r.row.id));
+    return readable.flatMap(({ row, plan }) => {
       const run = {
         id: row.id,
         title: `run ${String(row.number)}`,
         origin: 'server',
         threads: row.threads ?? this.machine.threads,
-        plan: row.plan.value,
+        plan,
       } as const;
       return costRunsOf(run, frames.get(row.id) ?? []);
     });

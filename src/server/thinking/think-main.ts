@@ -1,5 +1,5 @@
 import { toErrorData } from '#core/errors';
-import { planToRun } from '#core/shot';
+import { planToRun, solveOf } from '#core/shot';
 import { readDatabase } from '#server/db';
 import { codeVersion } from '#server/engine';
 import { Learning } from './learning';
@@ -33,7 +33,7 @@ async function answerTo(question: Question, learning: Learning): Promise<Answers
     case 'evidence':
       return JSON.stringify(await learning.evidence(question.shotId));
     case 'plan': {
-      const plan = planToRun(question.fields, question.settings, question.rung);
+      const plan = planToRun(question.fields, solveOf(question.settings), question.rung);
       return { plan, prediction: await learning.predict(question.shotId, plan) };
     }
     case 'predict':

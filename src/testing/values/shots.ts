@@ -1,11 +1,12 @@
 import type { Prediction } from '#core/cost';
-import { resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { resolvePlan, shotFieldsSchema, solveOf } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto, ShotRowDto } from '#protocol';
 import { type Deep, merged } from './merge';
 import { makeReport } from './reports';
+import { settingsOf } from './settings';
 
 const fields = shotFieldsSchema.parse({ name: 'Kiln lid', lastFrame: 24 });
-const settings = settingsSchema.parse({
+const settings = settingsOf({
   detail: { voxelSize: 0.05 },
   sources: [{ name: 'Fire bed', shape: { kind: 'ball', centre: [0, 0.5, 0], radius: 0.4 }, heat: 400 }],
 });
@@ -44,7 +45,7 @@ export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>
       number: 1,
       shotId: 'shot-1',
       passId: 'solve',
-      kind: 'solve',
+      kind: 'gas',
       variantId: 'variant-1',
       rung: 'test',
       state: 'done',
@@ -67,7 +68,7 @@ export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>
       memoryBytes: 90e6,
       restorable: false,
       folder: '/caches/kiln-lid/run-1',
-      plan: resolvePlan(fields, settings, 'test'),
+      plan: resolvePlan(fields, solveOf(settings), 'test'),
       codeVersion: '1',
       prediction: null,
       notes: '',

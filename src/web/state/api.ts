@@ -1,6 +1,6 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
 import type { CostFrame } from '#core/cost';
-import type { Settings, ShotFields, ShotFile } from '#core/shot';
+import type { Settings, ShotFields, ShotFile, SolveSettings } from '#core/shot';
 import type {
   AnyRunDto,
   DraftDto,
@@ -88,7 +88,7 @@ export const api = {
   restoreVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/restore`, {}),
   setNotes: (runId: string, notes: string) => request<AnyRunDto>('PUT', `/runs/${runId}/notes`, { notes }),
   evidence: (shot: string) => request<EvidenceDto>('GET', `/shots/${shot}/evidence`),
-  keepSketch: (shotId: string, settings: Settings, factor: number, frames: readonly CostFrame[]) =>
+  keepSketch: (shotId: string, settings: SolveSettings, factor: number, frames: readonly CostFrame[]) =>
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/cancel`, {}),

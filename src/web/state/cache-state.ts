@@ -1,5 +1,15 @@
 import { useMemo } from 'react';
-import { type Difference, type Rung, type Settings, type ShotFields, cacheState, differences, resolvePlan, runKey } from '#core/shot';
+import {
+  type Difference,
+  type Rung,
+  type ShotFields,
+  type SolveSettings,
+  cacheState,
+  differences,
+  resolvePlan,
+  runKey,
+  solveOf,
+} from '#core/shot';
 import type { CacheState, RunDto, ShotDto } from '#protocol';
 import { useStatus } from './queries';
 
@@ -7,7 +17,7 @@ import { useStatus } from './queries';
 export function useStateOf(
   shot: ShotDto | undefined,
   run: (Omit<RunDto, 'rung'> & { readonly rung: Rung }) | null,
-  settings: Settings,
+  settings: SolveSettings,
   fields: ShotFields,
 ): { readonly state: CacheState; readonly differences: readonly Difference[] } {
   const kernels = useStatus().data?.kernels.gas;
@@ -17,6 +27,6 @@ export function useStateOf(
     const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
     const state = cacheState(run, runKey(plan, kernels), wanted);
     const used = shot.variants.find((v) => v.id === run.variantId)?.settings;
-    return { state, differences: state === 'stale' && used ? differences(used, settings).filter((d) => !d.path.startsWith('passes')) : [] };
+    return { state, differences: state === 'stale' && used ? differences(solveOf(used), settings) : [] };
   }, [shot, run, settings, fields, kernels]);
 }

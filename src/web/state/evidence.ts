@@ -1,7 +1,7 @@
 import { type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo } from 'react';
 import { type CostRun, type DetailedPrediction, costRunsOf, predict } from '#core/cost';
-import { type Plan, RUNGS, type Rung, type Settings, type ShotFields, resolvePlan } from '#core/shot';
+import { type Plan, RUNGS, type Rung, type SolveSettings, type ShotFields, resolvePlan } from '#core/shot';
 import type { EvidenceDto, ShotDto } from '#protocol';
 import { api } from './api';
 import { useMainSketch } from './main-sketch';
@@ -39,7 +39,7 @@ function useSketchRuns(): readonly CostRun[] {
 export interface Predictor {
   /** null while what it needs is on its way. */
   readonly ofPlan: (plan: Plan) => DetailedPrediction | null;
-  readonly of: (settings: Settings, rung: Rung) => DetailedPrediction | null;
+  readonly of: (settings: SolveSettings, rung: Rung) => DetailedPrediction | null;
 }
 
 /** Predicts for a shot: pure, in the page, fast enough to follow a hand that drags. */
@@ -48,6 +48,9 @@ export function usePredictor(shot: ShotDto, fields: ShotFields): Predictor {
   const live = useSketchRuns();
   const runs = useMemo(() => (evidence ? [...live, ...evidence.runs] : null), [evidence, live]);
   const ofPlan = useCallback((plan: Plan) => (evidence && runs ? predict(plan, runs, evidence.knowledge) : null), [evidence, runs]);
-  const of = useCallback((settings: Settings, rung: Rung) => ofPlan(resolvePlan(fields, settings, rung, RUNGS[rung])), [ofPlan, fields]);
+  const of = useCallback(
+    (settings: SolveSettings, rung: Rung) => ofPlan(resolvePlan(fields, settings, rung, RUNGS[rung])),
+    [ofPlan, fields],
+  );
   return useMemo(() => ({ ofPlan, of }), [ofPlan, of]);
 }

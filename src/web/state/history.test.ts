@@ -31,6 +31,15 @@ describe('history', () => {
     expect(stepped<object>(typed, step.back)).toStrictEqual(keys);
   });
 
+  it('items of unlike kinds that change places are what they were, with what is null in them', () => {
+    const one = { kind: 'stills', settings: { camera: null, width: 480 } };
+    const two = { kind: 'particles', settings: { source: null, life: 4 } };
+    const [from, to] = [{ passes: [one, two] as object[] }, { passes: [two, one] as object[] }];
+    const step = stepBetween(from, to, 'Order')!;
+    expect(stepped(from, step.forward)).toStrictEqual(to);
+    expect(stepped(to, step.back)).toStrictEqual(from);
+  });
+
   it('an edit that changes nothing is none', () => {
     expect(stepBetween(before, structuredClone(before), 'Nothing')).toBeNull();
   });

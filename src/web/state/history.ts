@@ -21,7 +21,8 @@ function assign(target: Record<string, unknown>, next: Record<string, unknown>):
       if (Object.hasOwn(target, key)) Reflect.deleteProperty(target, key);
       continue;
     }
-    if (canonicalJson(a ?? null) === canonicalJson(b ?? null)) continue;
+    // A key that is not there is not one that is null.
+    if (Object.hasOwn(target, key) && canonicalJson(a ?? null) === canonicalJson(b ?? null)) continue;
     const alike =
       isTree(a) &&
       isTree(b) &&

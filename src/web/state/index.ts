@@ -2,7 +2,7 @@ export { api, ApiError } from './api';
 export { type RunningImport, startImport, useImportProgress } from './importing';
 export { useShots, useShot, useRun, useStatus, queryClient } from './queries';
 export { connectEvents, useProgress, useConnection } from './events';
-export { useSheet, useEdits, type SheetState } from './sheet';
+export { useSheet, useSolve, useSolveBase, useEdits, type SheetState } from './sheet';
 export { type Route, useRoute, navigate, linkTo } from './route';
 export { GROUNDS, useGround, setGround, type Ground } from './ground';
 export { useThemeMode, setThemeMode, type ThemeMode } from './theme-mode';
@@ -11,4 +11,13 @@ export { useStateOf } from './cache-state';
 export { useEvidence, usePredictor, type Predictor } from './evidence';
 export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';
 export { createSketch, sketchById, type Sketch, type SketchState } from './sketch';
-export { type PassState, type SolveLoads, costOfInputs, passKinds, usePassRun, usePassStates } from './passes';
+export {
+  type PassState,
+  type SolveLoads,
+  type WouldBeStale,
+  costOfInputs,
+  passKinds,
+  staleAfter,
+  usePassRun,
+  usePassStates,
+} from './passes';

@@ -5,7 +5,7 @@ import { type Plan, canonicalJson } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { api } from './api';
 import { queryClient } from './queries';
-import { useSheet } from './sheet';
+import { useSheet, useSolve } from './sheet';
 import { type Sketch, type SketchState, createSketch } from './sketch';
 
 /** Threads of a browser's Sketch: one is left to the page, which draws. */
@@ -47,7 +47,7 @@ export function useTellSketching(computing: boolean): void {
 /** Keeps the Sketch on the settings of the sheet while it is on, and tells the server: that it works, and the loads that it found. */
 export function useSketchLife(shotId: string, slug: string): void {
   const { on, computing, plan, factor, frames } = useMainSketch();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   useEffect(() => {
     shown = slug;

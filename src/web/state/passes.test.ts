@@ -1,19 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { Chain } from '#core/passes';
-import { type Settings, type SettingsInput, settingsSchema } from '#core/shot';
+import { type Settings, type SolveSettings, solveOf } from '#core/shot';
 import type { PassRunDto, ShotDto } from '#protocol';
-import { madeKernels, makePassRun, makeRun, makeShot } from '#testing/values';
-import { type PassState, costOfInputs, passStates } from './passes';
+import { madeKernels, makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
+import { type PassState, costOfInputs, passStates, staleAfter } from './passes';
 
 const kernels = madeKernels;
-const base = makeShot().variants[0]!.settings;
-type Passes = NonNullable<SettingsInput['passes']>;
-const passes: Passes = [
+const base = solveOf(makeShot().variants[0]!.settings);
+type Passes = NonNullable<Parameters<typeof settingsOf>[1]>;
+const passes = [
   { id: 'coarse', kind: 'resample', name: 'Coarse' },
   { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
 ];
-const withPasses = (list: Passes = passes, more: Partial<Settings> = {}): Settings =>
-  settingsSchema.parse({ ...base, ...more, passes: list });
+const withPasses = (list: Passes = passes, more: Partial<SolveSettings> = {}): Settings => settingsOf({ ...base, ...more }, list);
 const { fields } = makeShot();
 const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, { run: () => null, folder: () => null });
 
@@ -73,6 +72,14 @@ describe('how the passes of a sheet stand', () => {
     expect(gone!.problem).toMatch(/The run that it is pinned to is gone/);
   });
 
+  it('says what its input is made of: volumes, particles', () => {
+    const chain = withPasses([
+      { id: 'sparks', kind: 'particles', name: 'Sparks' },
+      { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'sparks' } },
+    ]);
+    expect(states(chain).map((s) => s.reads)).toEqual([null, 'vdb', 'ply']);
+  });
+
   it('says what it lacks', () => {
     const mute = withPasses([{ id: 'sparks', kind: 'particles', name: 'Sparks' }], { keep: { ...base.keep, vel: false } });
     expect(states(mute)[1]!.problem).toMatch(/It needs velocity, which is not kept in what it reads/);
@@ -89,6 +96,22 @@ describe('how the passes of a sheet stand', () => {
     expect(coarse!.final!.gives.get(5)).toBeCloseTo(1e5, 0);
     const [, alone] = states(withPasses([{ ...passes[1]!, input: { pass: 'solve' } }]));
     expect(alone!.final!.seconds).toBeGreaterThan(look!.final!.seconds * 1.9);
+  });
+
+  it('says before a change which whole caches it makes stale, and what they cost again', () => {
+    const solve = { test: { seconds: 10, bytes: 100 }, final: { seconds: 80, bytes: 800 } };
+    const after = (s: Settings, id: string) => staleAfter(states(s, { runs, passRuns }), s, solve, id);
+    const [, coarse, look] = states(settings);
+    expect(after(settings, 'solve')).toEqual({
+      passes: ['Solve', 'Coarse', 'Look'].map((name) => ({ name, rungs: ['test'] })),
+      seconds: 10 + coarse!.test!.seconds + look!.test!.seconds,
+      bytes: 100 + coarse!.test!.bytes + look!.test!.bytes,
+    });
+    expect(after(settings, 'look').passes.map((p) => p.name)).toEqual(['Look']);
+    // What is pinned follows no sheet; what is stale already is no loss.
+    const pinned = withPasses([{ ...passes[0]!, input: { run: 'run-1' } }]);
+    expect(after(pinned, 'solve').passes.map((p) => p.name)).toEqual(['Solve']);
+    expect(after(withPasses(passes, { detail: { voxelSize: 0.04 } }), 'solve')).toEqual({ passes: [], seconds: 0, bytes: 0 });
   });
 
   it('says what would be computed before a pass: what is there, at the rung that it reads, and what is above that, is not', () => {

@@ -3,15 +3,15 @@ import { useMemo } from 'react';
 import {
   type CachedRung,
   Chain,
-  type KernelDigests,
   type PassPrediction,
-  PASSES,
+  FOLLOWERS,
   type PinnedRun,
   type ResolvedEntry,
-  factsOfSolve,
+  opsOf,
   predictPass,
 } from '#core/passes';
-import { type PassKind, SOLVE, type Settings, type ShotFields, cacheState } from '#core/shot';
+import type { CacheFacts, KernelDigests } from '#core/pass';
+import { type FollowerKind, type PassKind, SOLVE, type Settings, type ShotFields, cacheState, followersOf } from '#core/shot';
 import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
 import { api } from './api';
 import { fetchRun, useStatus } from './queries';
@@ -19,7 +19,7 @@ import { fetchRun, useStatus } from './queries';
 /** A pass of the sheet as it stands: what there is of it, and what it would cost. */
 export interface PassState {
   readonly id: string;
-  readonly kind: 'solve' | PassKind;
+  readonly kind: PassKind;
   readonly name: string;
   readonly enabled: boolean;
   /** The run that is held against the sheet: a fresh one, else one that goes on, else the newest that holds frames. */
@@ -30,6 +30,8 @@ export interface PassState {
   /** Why it is stale, or cannot be computed. */
   readonly because: string | null;
   readonly problem: string | null;
+  /** What the cache that it reads is made of; null: of none, or not known. */
+  readonly reads: CacheFacts['output'] | null;
   readonly test: PassPrediction | null;
   readonly final: PassPrediction | null;
 }
@@ -52,7 +54,7 @@ const active = (run: { readonly state: string }): boolean => ['queued', 'running
 function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
   const run = (id: string): PinnedRun | null => {
     const solve = shot.runs.find((r) => r.id === id && !r.freed);
-    if (solve) return { key: solve.key, rung: solve.rung, gives: factsOfSolve(solve.plan) };
+    if (solve) return { key: solve.key, rung: solve.rung, gives: opsOf(solve.plan).gives(solve.plan) };
     const pass = shot.passRuns.find((r) => r.id === id && !r.freed);
     return pass ? { key: pass.key, rung: pass.rung, gives: pass.plan.gives } : null;
   };
@@ -63,13 +65,13 @@ function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'sett
 export function passStates(given: Given): PassState[] {
   const { shot, settings, fields, loads, threads } = given;
   const chain = chainOf(given);
-  const names = new Map([[SOLVE, 'Solve'], ...settings.passes.map((p) => [p.id, p.name] as const)]);
+  const names = new Map([[SOLVE, 'Solve'], ...followersOf(settings).map((p) => [p.id, p.name] as const)]);
   const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
   const solveKeys = { test: chain.solve('test').key, final: chain.solve('final').key };
   const solveRun = pick(shot.runs, (r) => solveKeys[r.rung]);
   const solve: PassState = {
     id: SOLVE,
-    kind: SOLVE,
+    kind: 'gas',
     name: 'Solve',
     enabled: true,
     run: solveRun,
@@ -77,6 +79,7 @@ export function passStates(given: Given): PassState[] {
     fresh: freshOf(shot.runs, solveKeys, () => wanted),
     because: null,
     problem: null,
+    reads: null,
     test: null,
     final: null,
   };
@@ -87,7 +90,7 @@ export function passStates(given: Given): PassState[] {
     const load = loads[rung];
     if (load) gives.set(`${SOLVE}/${rung}`, load);
   }
-  for (const entry of settings.passes) {
+  for (const entry of followersOf(settings)) {
     const resolved = { test: chain.entry(entry.id, 'test'), final: chain.entry(entry.id, 'final') };
     const predictions = { test: null as PassPrediction | null, final: null as PassPrediction | null };
     for (const rung of RUNGS) {
@@ -113,6 +116,7 @@ export function passStates(given: Given): PassState[] {
       fresh: freshOf(own, { test: resolved.test.key, final: resolved.final.key }, (r) => r.frameCount),
       because: state === 'stale' && run && now ? whyStale(run, now, above) : null,
       problem: resolved.final.problem,
+      reads: resolved.final.input?.output ?? null,
       ...predictions,
     });
   }
@@ -164,7 +168,8 @@ export function costOfInputs(
 ): Cost {
   const cost = { seconds: 0, bytes: 0 };
   let at = rung;
-  let entry = settings.passes.find((p) => p.id === id);
+  const followers = followersOf(settings);
+  let entry = followers.find((p) => p.id === id);
   while (entry && entry.input.run === null && entry.input.folder === null) {
     const { pass: above, rung: wanted } = entry.input;
     at = wanted === 'same' ? at : wanted;
@@ -174,9 +179,41 @@ export function costOfInputs(
     const own = above === SOLVE ? solve[at] : (state?.[at] ?? null);
     cost.seconds += own?.seconds ?? 0;
     cost.bytes += own?.bytes ?? 0;
-    entry = settings.passes.find((p) => p.id === above);
+    entry = followers.find((p) => p.id === above);
   }
   return cost;
+}
+
+/** Caches that are whole now, and would be of other settings after a change of one pass. */
+export interface WouldBeStale {
+  readonly passes: readonly { readonly name: string; readonly rungs: readonly CachedRung[] }[];
+  /** Of computing them again. */
+  readonly seconds: number;
+  readonly bytes: number;
+}
+
+/** What a change of a pass's settings makes stale: its own whole caches, and those of the passes that follow it. */
+export function staleAfter(
+  states: readonly PassState[],
+  settings: Settings,
+  solve: Readonly<Record<CachedRung, Cost | null>>,
+  id: string,
+): WouldBeStale {
+  const changed = new Set([id]);
+  // A pass comes after what it reads; one that is pinned to a run, or reads a folder, follows nothing.
+  for (const { id: own, input } of followersOf(settings))
+    if (input.run === null && input.folder === null && changed.has(input.pass)) changed.add(own);
+  const lost = states
+    .filter((s) => changed.has(s.id))
+    .map((s) => ({ state: s, rungs: (['test', 'final'] as const).filter((r) => s.fresh[r]) }))
+    .filter(({ rungs }) => rungs.length > 0);
+  const costs = lost.flatMap(({ state, rungs }) => rungs.map((r) => (state.id === SOLVE ? solve[r] : state[r])));
+  const sum = (of: (cost: Cost) => number): number => costs.reduce((n, cost) => n + (cost ? of(cost) : 0), 0);
+  return {
+    passes: lost.map(({ state, rungs }) => ({ name: state.name, rungs })),
+    seconds: sum((cost) => cost.seconds),
+    bytes: sum((cost) => cost.bytes),
+  };
 }
 
 const NO_LOADS: SolveLoads = { test: null, final: null };
@@ -194,8 +231,8 @@ export const usePassRun = (id: string | null): UseQueryResult<PassDetailDto> =>
   useQuery({ queryKey: ['run', id], queryFn: () => fetchRun<PassDetailDto>(id ?? '', api.passRun), enabled: id !== null });
 
 /** Kinds that can be added, as they are shown. */
-export const passKinds = (Object.keys(PASSES) as PassKind[]).map((kind) => ({
+export const passKinds = (Object.keys(FOLLOWERS) as FollowerKind[]).map((kind) => ({
   kind,
-  title: PASSES[kind].title,
-  about: PASSES[kind].about,
+  title: FOLLOWERS[kind].title,
+  about: FOLLOWERS[kind].about,
 }));

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import type { Settings, ShotFields } from '#core/shot';
+import { type Settings, type ShotFields, solveOf } from '#core/shot';
 import type { ShotDto } from '#protocol';
-import { makeShot } from '#testing/values';
+import { makeShot, withGroups } from '#testing/values';
 import { type Asked, serve } from '#web/testing';
 import { useNotice } from './notice';
 import { useSheet } from './sheet';
@@ -11,7 +11,7 @@ const open = (s: ShotDto = shot, n = 0): void => {
   useSheet.getState().open(s, s.variants[n]!);
 };
 const sheet = () => useSheet.getState();
-const voxel = (v: number): boolean => sheet().edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: v } }));
+const voxel = (v: number): boolean => sheet().editSolve((s) => ({ ...s, detail: { ...s.detail, voxelSize: v } }));
 const notice = (): string => useNotice.getState().notice?.text ?? '';
 /** A refusal as the server gives it. */
 const refuse = (tag: string, message: string): never => {
@@ -24,6 +24,8 @@ beforeEach(() => {
   useNotice.setState({ notice: null });
   open();
 });
+
+const sizeIn = (settings: Settings | null): number | null => settings && solveOf(settings).detail.voxelSize;
 
 /** A server that keeps drafts and fields as Ruddle's does: by revisions. */
 function keeping(): { asked: Asked[]; draft: () => Settings | null; fields: () => ShotFields | null } {
@@ -49,10 +51,10 @@ describe('what is on the sheet', () => {
     const { asked, draft } = keeping();
     for (const v of [0.045, 0.04, 0.035]) voxel(v);
     await expect.poll(() => asked.length).toBe(1);
-    expect(draft()!.detail.voxelSize).toBe(0.035);
+    expect(sizeIn(draft())).toBe(0.035);
     voxel(0.03);
     await sheet().flush();
-    expect([asked.length, draft()!.detail.voxelSize, sheet().unsaved]).toEqual([2, 0.03, false]);
+    expect([asked.length, sizeIn(draft()), sheet().unsaved]).toEqual([2, 0.03, false]);
   });
 
   it('is kept when the page is left while an edit is on its way to the server', async () => {
@@ -63,7 +65,7 @@ describe('what is on the sheet', () => {
     // The answer to the first is not there yet.
     voxel(0.03);
     window.dispatchEvent(new Event('pagehide'));
-    await expect.poll(() => draft()?.detail.voxelSize).toBe(0.03);
+    await expect.poll(() => sizeIn(draft())).toBe(0.03);
     await saving;
     expect(asked.slice(0, 2).map((a) => (a.body as { revision: number }).revision)).toEqual([0, 1]);
   });
@@ -87,7 +89,7 @@ describe('what is on the sheet', () => {
     });
     voxel(0.04);
     await sheet().flush();
-    expect([notice(), sheet().unsaved, sheet().settings.detail.voxelSize]).toEqual(['Not saved: The disk is full.', true, 0.04]);
+    expect([notice(), sheet().unsaved, sizeIn(sheet().settings)]).toEqual(['Not saved: The disk is full.', true, 0.04]);
     down = false;
     await sheet().flush();
     expect([asked.length, sheet().unsaved]).toEqual([2, false]);
@@ -99,23 +101,23 @@ describe('what is on the sheet', () => {
     await sheet().flush();
     expect(notice()).toMatch(/edited in another window/);
     expect(sheet().variantId).toBeNull();
-    const newer = { settings: { ...shot.variants[0]!.settings, detail: { ...shot.variants[0]!.settings.detail, voxelSize: 0.07 } } };
+    const newer = { settings: withGroups(shot.variants[0]!.settings, { detail: { voxelSize: 0.07 } }) };
     open({ ...shot, variants: [{ ...shot.variants[0]!, draft: { ...newer, revision: 5, updatedAt: 0 } }] });
-    expect(sheet().settings.detail.voxelSize).toBe(0.07);
+    expect(sizeIn(sheet().settings)).toBe(0.07);
   });
 
   it('is not overtaken by its own save that comes back, nor by an older one', () => {
     voxel(0.04);
     const older = { settings: shot.variants[0]!.settings, revision: 0, updatedAt: 0 };
     open({ ...shot, variants: [{ ...shot.variants[0]!, draft: older }] });
-    expect(sheet().settings.detail.voxelSize).toBe(0.04);
+    expect(sizeIn(sheet().settings)).toBe(0.04);
   });
 
   it('of a variant that is opened again is its draft; of another one, without the steps of this', () => {
     voxel(0.04);
     const other = { ...shot.variants[0]!, id: 'variant-2', name: 'Other' };
     open({ ...shot, variants: [shot.variants[0]!, other] }, 1);
-    expect([sheet().settings.detail.voxelSize, sheet().undo.length, sheet().variantId]).toEqual([0.05, 0, 'variant-2']);
+    expect([sizeIn(sheet().settings), sheet().undo.length, sheet().variantId]).toEqual([0.05, 0, 'variant-2']);
   });
 
   it('refuses what is not valid and says where', () => {
@@ -126,7 +128,7 @@ describe('what is on the sheet', () => {
   });
 
   it('goes back and on step by step; a new edit ends what could be redone', () => {
-    const at = (): number => sheet().settings.detail.voxelSize;
+    const at = () => sizeIn(sheet().settings);
     for (const v of [0.04, 0.03]) voxel(v);
     sheet().stepBack();
     expect(at()).toBe(0.04);
@@ -154,8 +156,8 @@ describe('what is on the sheet', () => {
     }
     expect(sheet().undo.length).toBe(2);
     sheet().stepBack();
-    expect(sheet().settings.detail.voxelSize).toBe(0.03);
+    expect(sizeIn(sheet().settings)).toBe(0.03);
     sheet().stepBack();
-    expect(sheet().settings.detail.voxelSize).toBe(0.05);
+    expect(sizeIn(sheet().settings)).toBe(0.05);
   });
 });

@@ -4,11 +4,14 @@ import {
   type Difference,
   type Settings,
   type ShotFields,
+  type SolveSettings,
   canonicalJson,
-  differences,
+  settingsDifferences,
   settingsSchema,
   shotFieldsSchema,
   showDifference,
+  solveOf,
+  withSolve,
 } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
 import { ApiError, api } from './api';
@@ -38,6 +41,8 @@ export interface SheetState extends Sheet {
   open: (shot: ShotDto, variant: VariantDto) => void;
   /** Changes settings; refused (with a notice) when the result is not valid. */
   edit: (change: (settings: Settings) => Settings) => boolean;
+  /** The same of the solve and its scene. */
+  editSolve: (change: (solve: SolveSettings) => SolveSettings) => boolean;
   /** Changes the shot's fields, or fields and settings as one edit. */
   editSheet: (change: (sheet: Sheet) => Sheet, title?: string) => boolean;
   stepBack: () => void;
@@ -60,7 +65,7 @@ let draftOnItsWay = false;
 let stepGesture = 0;
 
 const titleOf = (from: Sheet, to: Sheet): string => {
-  const first = differences(from.settings, to.settings)[0];
+  const first = settingsDifferences(from.settings, to.settings)[0];
   return first ? showDifference(first) : 'the shot';
 };
 
@@ -187,6 +192,7 @@ export const useSheet = create<SheetState>((set, get) => {
       });
     },
     edit: (change) => editSheet((sheet) => ({ ...sheet, settings: change(sheet.settings) })),
+    editSolve: (change) => editSheet(({ fields, settings }) => ({ fields, settings: withSolve(settings, change(solveOf(settings))) })),
     editSheet,
     stepBack() {
       const { undo, redo } = get();
@@ -222,9 +228,25 @@ if (typeof window !== 'undefined') {
   });
 }
 
+const itself = (solve: SolveSettings): unknown => solve;
+
+/** The solve on the sheet, with the scene that it stands in; or what is picked from it. */
+export function useSolve(): SolveSettings;
+export function useSolve<T>(pick: (solve: SolveSettings) => T): T;
+export function useSolve(pick: (solve: SolveSettings) => unknown = itself): unknown {
+  return useSheet((s) => pick(solveOf(s.settings)));
+}
+
+/** The same of the variant that the sheet began with. */
+export function useSolveBase(): SolveSettings;
+export function useSolveBase<T>(pick: (solve: SolveSettings) => T): T;
+export function useSolveBase(pick: (solve: SolveSettings) => unknown = itself): unknown {
+  return useSheet((s) => pick(solveOf(s.base)));
+}
+
 /** What the sheet changes against its variant. */
 export function useEdits(): readonly Difference[] {
   const base = useSheet((s) => s.base);
   const settings = useSheet((s) => s.settings);
-  return useMemo(() => differences(base, settings), [base, settings]);
+  return useMemo(() => settingsDifferences(base, settings), [base, settings]);
 }

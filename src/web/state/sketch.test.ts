@@ -1,11 +1,11 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { type Plan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { type Plan, solveSchema, shotFieldsSchema } from '#core/shot';
 import type { SketchMessage } from '#protocol';
 import { makeReport } from '#testing/values';
 import { createSketch } from './sketch';
 
 const shot = shotFieldsSchema.parse({ name: 'Puff', lastFrame: 8 });
-const settings = (voxelSize: number): ReturnType<typeof settingsSchema.parse> => settingsSchema.parse({ detail: { voxelSize } });
+const settings = (voxelSize: number): ReturnType<typeof solveSchema.parse> => solveSchema.parse({ detail: { voxelSize } });
 
 /** A worker that only remembers what it was asked for; the test speaks for it. */
 /** As many voxels as a Sketch wants, four times as coarse as a Final of 0.1 m. */

@@ -3,7 +3,7 @@ import { expectedVoxels } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
-import { RUNGS, type Plan, type Settings, type ShotFields, planToRun, resolvePlan } from '#core/shot';
+import { RUNGS, type Plan, type SolveSettings, type ShotFields, planToRun, resolvePlan } from '#core/shot';
 import type { FrameDto, SketchMessage } from '#protocol';
 import { type Sketcher, createSketcher } from '#workers/browser';
 
@@ -24,7 +24,7 @@ export interface SketchState {
 
 export interface Sketch extends StoreApi<SketchState> {
   /** Computes these settings; while it is on, call it again with every change. */
-  show(shot: ShotFields, settings: Settings): void;
+  show(shot: ShotFields, settings: SolveSettings): void;
   stop(): void;
   /** Stops, and lets its frames go. */
   clear(): void;
@@ -63,7 +63,7 @@ export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? nul
 type Expect = (plan: Plan) => number;
 
 /** Factor on the Final's voxel size at which about as many voxels as wanted are expected; the reach does not shrink with the voxels, so a few rounds. */
-function factorFor(shot: ShotFields, settings: Settings, expect: Expect): number {
+function factorFor(shot: ShotFields, settings: SolveSettings, expect: Expect): number {
   let factor: number = RUNGS.sketch;
   for (let round = 0; round < 4; round++) {
     const voxels = expect(resolvePlan(shot, settings, 'sketch', factor));
@@ -79,7 +79,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
   let bytes = 0;
   let sketcher: Sketcher | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
-  let asked: { shot: ShotFields; settings: Settings } | null = null;
+  let asked: { shot: ShotFields; settings: SolveSettings } | null = null;
   /** Voxel size at which it has about as many voxels as stay live, metres; 0: not known yet. Found anew at each start. */
   let size = 0;
   /** How often it was computed again, finer, since the last change. */

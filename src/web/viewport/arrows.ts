@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import type { ForceArrows } from '#core/gas';
+import { type ForceArrows } from '#core/flow';
 
 /** The longest arrow, in spacings of their lattice: neighbours do not run into each other. */
 const LONGEST = 0.95;

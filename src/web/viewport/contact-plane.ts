@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import type { ContactSlice } from '#core/gas';
+import { type ContactSlice } from '#core/flow';
 
 export interface ContactColours {
   readonly solid: string;

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Box3, Pose } from '#core/geometry';
-import type { ContactSlice, ForceArrows } from '#core/gas';
+import { type ContactSlice, type ForceArrows } from '#core/flow';
 import type { PointsPreview, Preview } from '#core/formats';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import { directionArrow, forceLines } from './arrows';

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import type { PointsPreview } from '#core/formats';
-import type { ContactSlice, ForceArrows } from '#core/gas';
+import { type ContactSlice, type ForceArrows } from '#core/flow';
 import type { ShapeSettings } from '#core/shot';
 import { useGround } from '#web/state';
 import { grounds, useColours } from '#web/ui';

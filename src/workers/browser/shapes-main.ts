@@ -1,5 +1,5 @@
 import { RuddleError, toErrorData } from '#core/errors';
-import { contactSlice, forceArrows, gapOf } from '#core/gas';
+import { contactSlice, forceArrows, gapOf } from '#core/flow';
 import { pinned, poseOf } from '#core/geometry';
 import { type AnyGeometry, formsOf, pointsOf, shownGeometry } from '#core/mesh';
 import { geometryOf } from '#core/shot';

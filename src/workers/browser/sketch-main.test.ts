@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { type Settings, resolvePlan, settingsSchema, shotFieldsSchema } from '#core/shot';
+import { type SolveSettings, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 import { newControl } from '#kernels';
 import type { SketchMessage } from '#protocol';
 import { sketchMain } from './sketch-main';
 
 const shot = shotFieldsSchema.parse({ name: 'Puff', lastFrame: 8 });
-const settings = (voxelSize: number): Settings =>
-  settingsSchema.parse({
+const settings = (voxelSize: number): SolveSettings =>
+  solveSchema.parse({
     detail: { voxelSize },
     bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
     sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.6 }, density: 1, heat: 200 }],

@@ -3,9 +3,9 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
-import { type FrameGrids, readFrameFile } from '#core/formats';
+import { type FrameGrids, type ParticleColumns, readFrameFile, readPly } from '#core/formats';
 import { formsOf } from '#core/mesh';
-import type { AnyReport } from '#core/passes';
+import type { FollowerReport } from '#core/passes';
 import { type Team, createTeam } from '#kernels';
 import type { InputFile, PassAnswer, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
 import { passWorkerOf } from '#workers/passes';
@@ -32,15 +32,26 @@ function readWhole(folder: string, { file, bytes, checksum }: InputFile): Buffer
 }
 
 /** Reads frames of a cache, each file held against its checksum. */
+const filesOf = ({ frames }: PassInputFiles, frame: number): readonly InputFile[] => {
+  const files = frames[frame];
+  if (files) return files;
+  const text = `What this pass reads has no frame ${String(frame)} on disk. Compute it first.`;
+  throw new RuddleError('refused', text, { reason: 'input missing' });
+};
+
+const pointsOf =
+  (input: PassInputFiles) =>
+  (frame: number): ParticleColumns => {
+    const [file] = filesOf(input, frame);
+    if (!file) throw new RuddleError('refused', `Frame ${String(frame)} of what this pass reads has no file.`, { reason: 'input missing' });
+    return readPly(readWhole(input.folder, file), input.gives.file, file.file);
+  };
+
 const readerOf =
-  ({ folder, gives, frames }: PassInputFiles) =>
+  (input: PassInputFiles) =>
   (frame: number, wanted?: (channel: string) => boolean): FrameGrids[] => {
-    const files = frames[frame];
-    if (!files) {
-      const text = `What this pass reads has no frame ${String(frame)} on disk. Compute it first.`;
-      throw new RuddleError('refused', text, { reason: 'input missing' });
-    }
-    return files.map((file, part): FrameGrids => {
+    const { folder, gives } = input;
+    return filesOf(input, frame).map((file, part): FrameGrids => {
       const { voxelSize, grids } = readFrameFile(readWhole(folder, file), gives.file, file.file, wanted);
       // A file without voxels says nothing of their size.
       return { voxelSize: voxelSize > 0 ? voxelSize : (gives.voxelSizes[part] ?? 1), grids };
@@ -57,6 +68,7 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
     passWorkerOf(plan.pass)({
       plan,
       read: readerOf(start.input),
+      points: pointsOf(start.input),
       forms: formsOf(readGeometries(start.geometry)),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),
       clock,
@@ -75,7 +87,7 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
       if (bytes) pace.took(clock() - began, bytes.length, clock());
       const views = [...packed.flatMap((p) => [p.bytes, ...p.previews.map((v) => v.bytes)]), ...(bytes ? [bytes] : [])];
       const whole = views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
-      send({ kind: 'frame', report: report as AnyReport, wanted, parts: packed, state: bytes }, whole);
+      send({ kind: 'frame', report: report as FollowerReport, wanted, parts: packed, state: bytes }, whole);
       if (last) team?.stop();
     } catch (error) {
       team?.stop();

@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { RuddleError, fromErrorData } from '#core/errors';
 import { listFrames } from '#core/pass';
-import { type AnyPlan, definitionOf } from '#core/passes';
+import { type FollowerPlan, definitionOf } from '#core/passes';
 import { allowThreads, cancelBy, newControl } from '#kernels';
 import type { PassAnswer, PassAsk, PassInputFiles, PassStart } from '#protocol';
 import type { Compute } from './compute';
@@ -11,7 +11,7 @@ import { type Watch, watch } from './watch';
 export type PassFrameMessage = Extract<PassAnswer, { kind: 'frame' }>;
 
 export interface PassOptions {
-  readonly plan: AnyPlan;
+  readonly plan: FollowerPlan;
   readonly key: string;
   readonly input: PassInputFiles;
   readonly geometry: Readonly<Record<string, string>>;

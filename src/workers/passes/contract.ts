@@ -1,4 +1,4 @@
-import type { FrameGrids } from '#core/formats';
+import type { FrameGrids, ParticleColumns } from '#core/formats';
 import type { FormMaker } from '#core/geometry';
 import type { FrameFacts, PassPlan } from '#core/pass';
 import type { Clock, KernelTeam } from '#core/grid';
@@ -8,6 +8,8 @@ export interface PassJob<Body> {
   readonly plan: PassPlan<string, Body>;
   /** A frame of what it reads, part by part; only the channels that are wanted. Throws when a file is damaged. */
   readonly read: (frame: number, wanted?: (channel: string) => boolean) => readonly FrameGrids[];
+  /** The particles of a frame of what it reads. Throws when the file is damaged. */
+  readonly points: (frame: number) => ParticleColumns;
   readonly forms: FormMaker;
   /** Threads of a pass whose frames follow each other. */
   readonly team: () => KernelTeam;

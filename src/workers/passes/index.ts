@@ -1,5 +1,5 @@
 import type { FrameFacts } from '#core/pass';
-import type { PassKind } from '#core/shot';
+import type { FollowerKind } from '#core/shot';
 import type { PassWorker } from './contract';
 import { particlesPass } from './particles';
 import { resamplePass } from './resample';
@@ -8,8 +8,8 @@ import { stillsPass } from './stills';
 export type { PassJob, PassOutput, PassPart, PassRunner } from './contract';
 
 /** How each kind is computed: one that is missing here does not compile. */
-const WORKERS = { resample: resamplePass, particles: particlesPass, stills: stillsPass } satisfies Record<PassKind, unknown>;
+const WORKERS = { resample: resamplePass, particles: particlesPass, stills: stillsPass } satisfies Record<FollowerKind, unknown>;
 
 /** A kind's way of computing for code that does not care which: its bodies go through it unread. */
-export const passWorkerOf = (kind: PassKind): PassWorker<unknown, FrameFacts> =>
+export const passWorkerOf = (kind: FollowerKind): PassWorker<unknown, FrameFacts> =>
   WORKERS[kind] as unknown as PassWorker<unknown, FrameFacts>;

@@ -2,7 +2,7 @@ import type { Shape } from '#core/geometry';
 import type { Followed, Move } from '#core/moves';
 import type { ParticlesSettings } from '#core/shot';
 
-/** What particles are born on: a source of the shot, nameless. */
+/** What particles are born on: a source of the shot, or a solid, nameless. */
 export interface Birthplace {
   readonly shape: Shape;
   readonly density: number | null;

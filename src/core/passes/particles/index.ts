@@ -1,7 +1,7 @@
 import { RuddleError } from '#core/errors';
 import type { Shape } from '#core/geometry';
 import type { FrameFacts, PassDefinition } from '#core/pass';
-import { type ParticlesSettings, type Settings, followedBy } from '#core/shot';
+import { type ParticlesSettings, type SolveSettings, followedBy } from '#core/shot';
 import { formatCount } from '#core/units';
 import type { ParticlesBody } from './body';
 
@@ -16,7 +16,7 @@ export interface ParticlesReport extends FrameFacts {
   readonly substeps: number;
 }
 
-type Source = Settings['sources'][number];
+type Source = SolveSettings['sources'][number];
 
 /** What a file was called changes no result. */
 function nameless(shape: Source['shape']): Shape {
@@ -31,31 +31,46 @@ const alive = ({ settings, frameSeconds }: ParticlesBody, age: number): number =
 
 export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBody, ParticlesReport> = {
   title: 'Particles',
-  about: 'Particles that are born on sources and carried by a cached gas: sparks, ash, dust.',
+  about: 'Particles that are born on sources or on a solid, and carried by a cached gas: sparks, ash, dust.',
   version: 1,
   order: 'sequential',
   accepts: ['vdb'],
-  needs: ['vel'],
-  resolve: ({ shot, settings, input }, { source, ...own }) => {
-    const sources = settings.sources.filter((s) => !s.hidden && (source === null || s.name === source));
-    if (sources.length === 0) {
-      const message = source === null ? 'there is no source that is not hidden' : `there is no source "${source}" that is not hidden`;
-      throw new RuddleError('settings-invalid', `Particles are born on sources, and ${message}.`, {
-        issues: [{ path: 'source', message }],
-      });
-    }
+  needs: { vdb: ['vel'] },
+  resolve: ({ shot, solve, input }, { source, ...own }) => {
+    const refuse = (path: string, message: string): RuddleError<'settings-invalid'> =>
+      new RuddleError('settings-invalid', `Particles cannot be born: ${message}.`, { issues: [{ path, message }] });
+    const sources = solve.sources.filter((s) => !s.hidden && (source === null || s.name === source));
+    const solids = sources.length > 0 || source === null ? [] : solve.solids.filter((s) => !s.hidden && s.name === source);
+    if (sources.length + solids.length === 0)
+      throw refuse(
+        'source',
+        source === null ? 'there is no source that is not hidden' : `there is no source or solid "${source}" that is not hidden`,
+      );
+    if (solids.length > 0 && own.birth === 'volume')
+      throw refuse('birth', `inside the solid "${source ?? ''}" there is no gas to carry them: let them be born on its surface`);
     return {
       body: {
         settings: own,
-        places: sources.map(({ shape, density, heat, fuel, turnsAbout, moves }) => ({
-          shape: nameless(shape),
-          density,
-          heat,
-          fuel,
-          turnsAbout,
-          moves,
-        })),
-        followed: followedBy(settings).followed,
+        places: [
+          ...sources.map(({ shape, density, heat, fuel, turnsAbout, moves }) => ({
+            shape: nameless(shape),
+            density,
+            heat,
+            fuel,
+            turnsAbout,
+            moves,
+          })),
+          // A solid gives nothing of its own that could keep them from being born.
+          ...solids.map(({ shape, turnsAbout, moves }) => ({
+            shape: nameless(shape),
+            density: 1,
+            heat: null,
+            fuel: null,
+            turnsAbout,
+            moves,
+          })),
+        ],
+        followed: followedBy(solve).followed,
         frameSeconds: (shot.timeScale / shot.framesPerSecond) * input.frames.every,
         firstFrame: shot.firstFrame,
         framesPerSecond: shot.framesPerSecond,

@@ -24,7 +24,7 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
   version: 1,
   order: 'any',
   accepts: ['vdb'],
-  needs: [],
+  needs: {},
   resolve: ({ input }, own) => {
     const channels = CHANNELS.filter((c) => own[c]);
     const { voxelFactor: factor, crop, cutOff, everyNth, precision, compression } = own;

@@ -1,14 +1,6 @@
 import { type TileGrid, TileLookup } from '#core/grid';
 import type { Vec3 } from '#core/math';
-
-export interface StillCamera {
-  readonly position: Vec3;
-  readonly target: Vec3;
-  /** Upright angle, degrees. */
-  readonly fieldOfView: number;
-  /** Width over height. */
-  readonly aspect: number;
-}
+import { type StillCamera, basisOf, unit } from './camera';
 
 export interface MarchOptions {
   readonly camera: StillCamera;
@@ -60,10 +52,7 @@ export function march(volumes: readonly VolumePart[], o: MarchOptions): March {
   const parts = volumes.flatMap(prepare);
   const { width, height, camera } = o;
   const pixels = new Float32Array(4 * width * height);
-  const back = unit(minus(camera.position, camera.target));
-  const right = unit(cross(Math.abs(back[1]) > 0.9999 ? [0, 0, -1] : [0, 1, 0], back));
-  const up = cross(back, right);
-  const half = Math.tan((camera.fieldOfView * Math.PI) / 360);
+  const { right, up, back, half } = basisOf(camera);
   const out = new Float64Array(4);
   let samples = 0;
   for (let y = 0; y < height; y++) {
@@ -198,13 +187,6 @@ function at({ lookup, values }: Field, px: number, py: number, pz: number): numb
     sum += w * (values[tile * 512 + ((x & 7) << 6) + ((y & 7) << 3) + (z & 7)] as number);
   }
   return sum;
-}
-
-const minus = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-function unit(a: Vec3): Vec3 {
-  const l = Math.hypot(...a) || 1;
-  return [a[0] / l, a[1] / l, a[2] / l];
 }
 
 /** Lights as bytes of a picture, sRGB, over a background (linear grey). */

@@ -1,6 +1,6 @@
-import { settingsSchema } from '#core/shot';
+import { solveSchema } from '#core/shot';
 import { useCommands } from '#web/commands';
-import { navigate, say, useRoute, useSheet } from '#web/state';
+import { navigate, say, useRoute, useSheet, useSolve } from '#web/state';
 import type { BenchState } from './bench-context';
 import { pickGeometry } from './sheet/import-geometry';
 import { addItem } from './sheet/items';
@@ -14,8 +14,8 @@ function jumpBetween(starts: readonly number[], frame: number | null, by: 1 | -1
 }
 
 function toggleTurbulence(): void {
-  useSheet.getState().edit((s) => {
-    const turbulence = s.forces.turbulence ? null : settingsSchema.parse({ forces: { turbulence: {} } }).forces.turbulence;
+  useSheet.getState().editSolve((s) => {
+    const turbulence = s.forces.turbulence ? null : solveSchema.parse({ forces: { turbulence: {} } }).forces.turbulence;
     return { ...s, forces: { ...s.forces, turbulence } };
   });
   navigate({ group: 'forces' }, { replace: true });
@@ -25,7 +25,7 @@ function toggleTurbulence(): void {
 export function useBenchCommands(bench: BenchState, frame: number | null, goToFinding: (frame: number) => void): void {
   const { shot, shown, findings } = bench;
   const comparing = useRoute().with !== null;
-  const turbulence = useSheet((s) => s.settings.forces.turbulence !== null);
+  const turbulence = useSolve((s) => s.forces.turbulence !== null);
   const jump = (by: 1 | -1): void => {
     const starts = new Set(findings.flatMap((f) => (f.frames ? [f.frames.from, f.frames.to] : [])));
     jumpBetween(

@@ -5,6 +5,7 @@ import Tooltip from '@mui/material/Tooltip';
 import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, type ReactNode } from 'react';
 import { type Range } from '#core/cost';
+import { solveOf } from '#core/shot';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { useCommands } from '#web/commands';
 import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
@@ -34,7 +35,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
     }
     if (pass) return;
     const { fields: f, settings } = useSheet.getState();
-    mainSketch().show(f, settings);
+    mainSketch().show(f, solveOf(settings));
     navigate({ run: SKETCH, with: null });
   };
   useCommands([

@@ -3,7 +3,7 @@ import { type ReactElement, type ReactNode, Suspense, lazy, useCallback, useEffe
 import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
 import { listFrames } from '#core/pass';
 import { type Path, SOLVE } from '#core/shot';
-import { navigate, say, useRoute, useSheet, useStateOf } from '#web/state';
+import { navigate, say, useRoute, useSheet, useStateOf, useSolve } from '#web/state';
 import { Loading } from '#web/ui';
 import { useBenchCommands } from './bench-commands';
 import { useBench } from './bench-context';
@@ -39,7 +39,7 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
   const bench = useBench();
   const { shot, shown, predictor, predicted, findings } = bench;
   const route = useRoute();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const { run, frames, stored } = shown;
   const frame = frameOf(shown, route.frame);

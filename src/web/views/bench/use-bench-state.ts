@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { findForSheet } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
-import { type Path, type Rung, SOLVE } from '#core/shot';
+import { type Path, type Rung, SOLVE, solveOf } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
 import { type SolveLoads, usePassStates, usePredictor, useRoute, useSheet } from '#web/state';
 import type { BenchState } from './bench-context';
@@ -15,7 +15,8 @@ interface Opening {
 
 /** Derives what every part of the Bench looks at: predictions of the sheet, what the shot has cost, findings. */
 export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, { tryThree, makeMove }: Opening): BenchState {
-  const settings = useSheet((s) => s.settings);
+  const sheet = useSheet((s) => s.settings);
+  const settings = solveOf(sheet);
   const fields = useSheet((s) => s.fields);
   const predictor = usePredictor(shot, fields);
   const predicted = useMemo(
@@ -30,14 +31,14 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
     [shot.runs, shot.passRuns],
   );
   const loads = useMemo((): SolveLoads => ({ test: loadOf(predicted.test), final: loadOf(predicted.final) }), [predicted]);
-  const passes = usePassStates(shot, settings, fields, loads);
+  const passes = usePassStates(shot, sheet, fields, loads);
   const wanted = useRoute().pass;
   const pass = passes.find((p) => p.id === wanted && p.id !== SOLVE) ?? null;
   const { run, frames } = shown;
   const used = shot.variants.find((v) => v.id === run?.variantId)?.settings ?? null;
   const rung: Rung = run?.rung ?? 'final';
   const findings = useMemo(() => {
-    const base = run?.rung === 'sketch' ? settings : used;
+    const base = run?.rung === 'sketch' ? settings : used && solveOf(used);
     return findForSheet({
       shot: fields,
       settings,

@@ -11,7 +11,7 @@ import TableCell from '@mui/material/TableCell';
 import TableHead from '@mui/material/TableHead';
 import TableRow from '@mui/material/TableRow';
 import { type ReactElement, useMemo, useState } from 'react';
-import { SOLVE, rungTitle } from '#core/shot';
+import { rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { ShotRowDto } from '#protocol';
 import type { useFreeing } from '#web/freeing';
@@ -60,7 +60,7 @@ export function CleanUp({ shots, onFree, onClose }: CleanUpProps): ReactElement 
             </TableHead>
             <TableBody>
               {list.map(({ shot, run, why }) => {
-                const title = `${rungTitle[run.rung]} · run ${String(run.number)}${run.kind === SOLVE ? '' : ` · ${run.passId}`}`;
+                const title = `${rungTitle[run.rung]} · run ${String(run.number)}${run.kind === 'gas' ? '' : ` · ${run.passId}`}`;
                 return (
                   <TableRow key={run.id} hover onClick={() => toggle(run.id)} sx={{ cursor: 'pointer' }}>
                     <TableCell padding="checkbox">

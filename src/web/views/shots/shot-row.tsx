@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { format, formatDistanceStrict } from 'date-fns';
 import { type ReactElement, useEffect, useState } from 'react';
-import { SOLVE, rungTitle } from '#core/shot';
+import { rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { CacheState, RunSummaryDto, ShotRowDto } from '#protocol';
 import { navigate } from '#web/state';
@@ -50,7 +50,7 @@ export function ShotRow({ row }: { row: Extract<ShotRowDto, { readable: true }> 
     };
   }, []);
   const newest = [...row.runs].reverse();
-  const pictured = newest.find((r) => r.kind === SOLVE && !r.freed && r.framesDone > r.preRoll && r.missingFrames < r.framesDone) ?? null;
+  const pictured = newest.find((r) => r.kind === 'gas' && !r.freed && r.framesDone > r.preRoll && r.missingFrames < r.framesDone) ?? null;
   const frame = pictured ? pictured.firstFrame + Math.min(pictured.framesDone, pictured.frameCount) - pictured.preRoll - 1 : null;
   // While it computes, a new picture every eighth frame is enough.
   const settled = frame !== null && pictured?.state === 'running' ? frame - ((frame - 1) % 8) : frame;
@@ -90,7 +90,7 @@ export function ShotRow({ row }: { row: Extract<ShotRowDto, { readable: true }> 
             <StateGlyph state={glyphOf(run)} size={11} />
             <span>
               {rungTitle[run.rung]} · run {run.number}
-              {run.kind === SOLVE ? '' : ` · ${run.passId}`}
+              {run.kind === 'gas' ? '' : ` · ${run.passId}`}
             </span>
             <span className="mono" style={{ color: run.state === 'running' ? c.fresh : run.state === 'failed' ? c.failed : c.dim }}>
               {runText(run)}

@@ -5,7 +5,7 @@ import { type ReactElement, Suspense, useMemo, useState } from 'react';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import { Chart } from '#web/plot';
 import { Loading, useColours } from '#web/ui';
-import { FIGURES } from './compare-figures';
+import { FIGURES } from '../gas/compare-figures';
 import type { Compared } from './compare-table';
 import { useDifferenceOverTime } from './difference-over-time';
 

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import type { Finding } from '#core/checks';
-import { settingsSchema } from '#core/shot';
+import { solveSchema } from '#core/shot';
 import { makeFrame, makeRun } from '#testing/values';
 import { show } from '#web/testing';
 import { type Compared, CompareTable } from './compare-table';
 
-const settings = settingsSchema.parse({ detail: { voxelSize: 0.05 } });
+const settings = solveSchema.parse({ detail: { voxelSize: 0.05 } });
 const finding = (id: string, title: string): Finding => ({
   id,
   group: 'matter',
@@ -46,7 +46,7 @@ describe('what differs between two runs', () => {
   });
 
   it('settings from the older to the newer, and the figures of the frame', async () => {
-    const finer = settingsSchema.parse({ detail: { voxelSize: 0.04 } });
+    const finer = solveSchema.parse({ detail: { voxelSize: 0.04 } });
     await show(<CompareTable one={side('run 2', {}, { settings: finer })} two={side('run 1', {})} frame={7} />);
     expect(text()).toMatch(/Settings, run 1 → run 2.*0\.05.*0\.04/);
     expect(text()).toContain('Frame 7');

@@ -1,16 +1,16 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import type { Finding } from '#core/checks';
-import { type Difference, differences, type Settings, showDifference } from '#core/shot';
+import { type Difference, differences, type SolveSettings, showDifference } from '#core/shot';
 import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
 import { useColours } from '#web/ui';
-import { FIGURES } from './compare-figures';
+import { FIGURES } from '../gas/compare-figures';
 import type { Shown } from '../runs/shown-run';
 
 export interface Compared {
   readonly shown: Shown;
   readonly title: string;
-  readonly settings: Settings | null;
+  readonly settings: SolveSettings | null;
   readonly findings: readonly Finding[];
 }
 

@@ -6,8 +6,9 @@ import { type ReactElement, useMemo, useState } from 'react';
 import { findAll } from '#core/checks';
 import { differenceOf } from '#core/formats';
 import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
+import { solveOf } from '#core/shot';
 import type { RunDto } from '#protocol';
-import { navigate, useSheet } from '#web/state';
+import { navigate, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import type { SliceSetting, ViewportFrame, ViewportScene } from '#web/viewport';
 import { asViewportFrame } from '../frames/as-frame';
@@ -30,10 +31,11 @@ const PANEL = 214;
 function useCompared(shown: Shown): Compared {
   const { shot, spent } = useBench();
   const fields = useSheet((s) => s.fields);
-  const sheet = useSheet((s) => s.settings);
+  const sheet = useSolve();
   const { run, frames } = shown;
   return useMemo(() => {
-    const settings = run?.rung === 'sketch' ? sheet : (shot.variants.find((v) => v.id === run?.variantId)?.settings ?? null);
+    const used = shot.variants.find((v) => v.id === run?.variantId)?.settings;
+    const settings = run?.rung === 'sketch' ? sheet : used ? solveOf(used) : null;
     const findings =
       run && settings
         ? findAll({ shot: fields, settings, plan: run.plan, reports: frames.map((f) => f.report), prediction: null, spent })
@@ -54,7 +56,7 @@ interface CompareViewProps {
 export function CompareView({ other, frame, channel, moving }: CompareViewProps): ReactElement {
   const c = useColours();
   const { shot, shown } = useBench();
-  const sheet = useSheet((s) => s.settings);
+  const sheet = useSolve();
   const fields = useSheet((s) => s.fields);
   const second = useShown(shot, other.variantId, other.id);
   const one = useCompared(shown);

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { DetailedPrediction } from '#core/cost';
 import { makeReport } from '#testing/values';
 import { changeShort, changeText } from '../runs/change-text';
-import { FIGURES } from './compare-figures';
+import { FIGURES } from '../gas/compare-figures';
 import { sharedFrames } from '../frames/shared-frames';
 
 const range = (likely: number): { low: number; likely: number; high: number } => ({ low: likely / 2, likely, high: likely * 2 });

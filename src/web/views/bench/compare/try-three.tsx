@@ -5,9 +5,9 @@ import { type ReactElement, useEffect, useMemo, useState } from 'react';
 import { z } from 'zod';
 import { useStore } from 'zustand';
 import type { LookChannel } from '#core/look';
-import { type Path, type Settings, inner, metaAt, putAtPath, settingsSchema, valueAtPath } from '#core/shot';
+import { type Path, type SolveSettings, inner, metaAt, putAtPath, solveSchema, valueAtPath, solveOf } from '#core/shot';
 import { formatQuantity, formatSeconds } from '#core/units';
-import { type Sketch, createSketch, mainSketch, useSheet, useTellSketching } from '#web/state';
+import { type Sketch, createSketch, mainSketch, useSheet, useTellSketching, useSolve } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
 import type { ViewportFrame } from '#web/viewport';
 import { backgroundOf } from '../frames/as-frame';
@@ -20,7 +20,7 @@ const CHANNEL: LookChannel = 'density';
 
 /** The schema of one number. */
 function numberAt(path: Path): z.ZodType | null {
-  let schema: z.ZodType = settingsSchema;
+  let schema: z.ZodType = solveSchema;
   for (const key of path) {
     const bare = inner(schema);
     if (bare instanceof z.ZodObject) schema = (bare.shape as Record<string, z.ZodType>)[String(key)] ?? z.never();
@@ -39,9 +39,9 @@ interface TryThreeProps {
 export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
   const c = useColours();
   const { shot, predictor } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   const key = path.join('.');
   const meta = useMemo(() => metaAt(key), [key]);
   const unit = meta?.unit ?? 'none';
@@ -59,7 +59,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
     };
   }, []);
   const tried = useMemo(
-    () => values.map((v) => settingsSchema.safeParse(putAtPath(settings, path, v)).data ?? settings),
+    () => values.map((v) => solveSchema.safeParse(putAtPath(settings, path, v)).data ?? settings),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a path is what it says
     [settings, key, values],
   );
@@ -111,7 +111,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
             variant="outlined"
             onClick={() => {
               const v = values[n];
-              if (v !== undefined && edit((s) => putAtPath(s, path, v) as Settings)) onClose();
+              if (v !== undefined && edit((s) => putAtPath(s, path, v) as SolveSettings)) onClose();
             }}
             sx={{ borderColor: c.line, whiteSpace: 'nowrap', flexShrink: 0 }}
           >
@@ -126,7 +126,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
 interface TriedProps {
   readonly name: string;
   readonly sketches: readonly Sketch[];
-  readonly tried: readonly Settings[];
+  readonly tried: readonly SolveSettings[];
   readonly shotId: string;
   readonly wanted: number | null;
   readonly onWanted: (frame: number | null) => void;
@@ -156,7 +156,7 @@ function Tried({ name, sketches, tried, shotId, wanted, onWanted, titleOf, contr
       id: state.id,
       title: titleOf(n),
       detail: state.computing ? `${String(state.frames.length)} frames` : '',
-      scene: scenes[n] ?? sceneOf(useSheet.getState().settings, fields, at),
+      scene: scenes[n] ?? sceneOf(solveOf(useSheet.getState().settings), fields, at),
       frame: plan && preview ? frameOf(preview, plan) : null,
       empty: state.error ? state.error.message : preview ? null : 'Starting',
     };

@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box';
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { type KeyboardEvent, type PointerEvent, type ReactElement, useDeferredValue, useMemo, useRef, useState } from 'react';
-import { putAtPath, resolvePlan, type Settings, settingsSchema, valueAtPath } from '#core/shot';
+import { putAtPath, resolvePlan, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
 import { formatQuantity, formatSeconds, type Unit } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 
@@ -14,7 +14,7 @@ interface CostCurveProps {
   /** Value at the left and at the right end, as factors on the present one. */
   readonly span: readonly [number, number];
   /** Value to draw from when the setting is "none". */
-  readonly fallback?: (settings: Settings) => number;
+  readonly fallback?: (settings: SolveSettings) => number;
 }
 
 const POINTS = 13;
@@ -30,9 +30,9 @@ const short = (v: number): number => Number(v.toPrecision(3));
 export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps): ReactElement | null {
   const c = useColours();
   const { predictor, spent } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   const svg = useRef<SVGSVGElement>(null);
   const [dragged, setDragged] = useState<number | null>(null);
   // The range stands still while the point is dragged.
@@ -45,7 +45,7 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
   const late = useDeferredValue(settings);
   const curve = useMemo(() => {
     const at = (v: number): { v: number; low: number; likely: number; high: number } | null => {
-      const result = settingsSchema.safeParse(putAtPath(late, path, v));
+      const result = solveSchema.safeParse(putAtPath(late, path, v));
       if (!result.success) return null;
       const time = predictor.ofPlan(resolvePlan(fields, result.data, 'final'))?.time;
       return time ? { v, ...time } : null;
@@ -68,7 +68,7 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
     .map(([a, b]) => `${(a ?? 0).toFixed(1)},${(b ?? 0).toFixed(1)}`)
     .join(' ');
   const put = (v: number): void => {
-    edit((s) => putAtPath(s, path, short(v)) as Settings);
+    edit((s) => putAtPath(s, path, short(v)) as SolveSettings);
   };
   const valueAt = (event: PointerEvent): number => {
     const box = svg.current?.getBoundingClientRect();

@@ -3,7 +3,7 @@ import type { ReactElement } from 'react';
 import { type DetailedPrediction, type Range } from '#core/cost';
 import { type Rung, RUNGS, rungTitle } from '#core/shot';
 import { formatBytes, formatCount, formatQuantity, formatRange, formatSeconds } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 
@@ -13,7 +13,7 @@ const rangeText = (r: Range, show: (v: number) => string): string => formatRange
 export function CostTable(): ReactElement {
   const c = useColours();
   const { shown, predicted } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const { run, frames } = shown;
   const rung: Rung = run && run.rung !== 'sketch' ? run.rung : 'final';
   const p: DetailedPrediction | null = predicted[rung === 'test' ? 'test' : 'final'];

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useMemo } from 'react';
 import type { Remedy } from '#core/checks';
 import { applyEdits } from '#core/shot';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { applyRemedy } from './apply-remedy';
 import { useBench } from '../bench-context';
@@ -12,7 +12,7 @@ import { changeText } from '../runs/change-text';
 export function RemedyButton({ remedy }: { remedy: Remedy }): ReactElement {
   const c = useColours();
   const { predictor, predicted } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const cost = useMemo(() => {
     const mended = applyEdits(settings, remedy.edits);
     const then = mended && predictor.of(mended, 'final');

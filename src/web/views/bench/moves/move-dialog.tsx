@@ -12,9 +12,9 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
-import { type Path, type Settings, followedBy, metaAt, settingsSchema } from '#core/shot';
+import { type Path, type SolveSettings, followedBy, metaAt, solveSchema } from '#core/shot';
 import { type Unit, formatQuantity } from '#core/units';
-import { useRoute, useSheet } from '#web/state';
+import { useRoute, useSheet, useSolve } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
 import { ExpressionField, numberPaths } from './expression-field';
 import { changedKeys, movedKeys, withKey, withoutKeys } from './key-edits';
@@ -27,11 +27,11 @@ const ONWARD: Readonly<Record<Onward, string>> = { smooth: 'Smooth', straight: '
 export function MoveDialog({ field, onClose }: { field: MovingField; onClose: () => void }): ReactElement {
   const c = useColours();
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   // Of a vector first the part that moves already.
   const [path, setPath] = useState(() => field.paths.find((p) => moveAt(settings, field.item, p)) ?? field.paths[0] ?? '');
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   const route = useRoute();
   const move = moveAt(settings, field.item, path);
   // While an expression is typed the curve follows the letters, the sheet a moment later.
@@ -211,10 +211,10 @@ function HoldRow({
 }
 
 /** What is wrong with an expression at its place; null when nothing is. */
-function mistakeIn(settings: Settings, item: Path, path: string, text: string): string | null {
+function mistakeIn(settings: SolveSettings, item: Path, path: string, text: string): string | null {
   const parsed = parseExpression(text);
   if (!parsed.ok) return `Column ${String(parsed.column)}: ${parsed.message}.`;
-  const result = settingsSchema.safeParse(withMove(settings, item, path, { kind: 'expression', text }));
+  const result = solveSchema.safeParse(withMove(settings, item, path, { kind: 'expression', text }));
   const message = result.error?.issues[0]?.message;
   return message === undefined ? null : `${message.charAt(0).toUpperCase()}${message.slice(1)}.`;
 }
@@ -232,7 +232,7 @@ interface ExpressionRowProps {
 
 function ExpressionRow({ text, check, onTyped, onText }: ExpressionRowProps): ReactElement {
   const c = useColours();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const paths = useMemo(() => numberPaths(settings), [settings]);
   const [typed, setTyped] = useState(text);
   const pending = useRef<{ readonly timer: ReturnType<typeof setTimeout>; readonly commit: () => void } | null>(null);

@@ -1,5 +1,5 @@
 import { type Move, type Moves, numberAt } from '#core/moves';
-import { type Path, type Settings, putAtPath, valueAtPath } from '#core/shot';
+import { type Path, type SolveSettings, putAtPath, valueAtPath } from '#core/shot';
 import type { Unit } from '#core/units';
 
 export interface MovingField {
@@ -12,16 +12,16 @@ export interface MovingField {
 }
 
 /** What moves a number of an item; null when nothing does. */
-export const moveAt = (settings: Settings, item: Path, path: string): Move | null =>
+export const moveAt = (settings: SolveSettings, item: Path, path: string): Move | null =>
   (valueAtPath(settings, [...item, 'moves']) as Moves | undefined)?.[path] ?? null;
 
 /** The number on the sheet. */
-export const numberOf = (settings: Settings, item: Path, path: string): number | null => numberAt(valueAtPath(settings, item), path);
+export const numberOf = (settings: SolveSettings, item: Path, path: string): number | null => numberAt(valueAtPath(settings, item), path);
 
 /** Settings with a number's move replaced; null: it stands still. */
-export function withMove(settings: Settings, item: Path, path: string, move: Move | null): Settings {
+export function withMove(settings: SolveSettings, item: Path, path: string, move: Move | null): SolveSettings {
   const { [path]: _old, ...others } = (valueAtPath(settings, [...item, 'moves']) ?? {}) as Moves;
-  return putAtPath(settings, [...item, 'moves'], move ? { ...others, [path]: move } : others) as Settings;
+  return putAtPath(settings, [...item, 'moves'], move ? { ...others, [path]: move } : others) as SolveSettings;
 }
 
 /** An item of a list has its own moves; else the group has: where a field's path splits. */

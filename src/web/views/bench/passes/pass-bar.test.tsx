@@ -1,17 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
-import { type SettingsInput, settingsSchema } from '#core/shot';
+import { solveOf } from '#core/shot';
 import type { PassRunDto } from '#protocol';
-import { makePassRun, makeRun, makeShot } from '#testing/values';
+import { makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
 import type { PassState } from '#web/state';
 import { serve } from '#web/testing';
 import { showOnBench } from '../for-tests';
 import { PassBar } from './pass-bar';
 
-const settings = settingsSchema.parse({
-  ...makeShot().variants[0]!.settings,
-  passes: [{ id: 'coarse', kind: 'resample', name: 'Coarse' }],
-} satisfies SettingsInput);
+const settings = settingsOf(solveOf(makeShot().variants[0]!.settings), [{ id: 'coarse', kind: 'resample', name: 'Coarse' }]);
 const passRun = (changes: Partial<PassRunDto> = {}): PassRunDto => makePassRun(settings, 'coarse', changes);
 const error = (message: string) => ({ tag: 'refused', message, fields: { reason: 'input' }, cause: null }) as const;
 
@@ -31,6 +28,7 @@ async function bar(
     fresh: { test: false, final: false },
     because: null,
     problem,
+    reads: 'vdb',
     test: null,
     final: null,
   };

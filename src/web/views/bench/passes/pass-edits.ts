@@ -1,5 +1,5 @@
 import { definitionOf } from '#core/passes';
-import { type PassKind, type PassSettings, type Settings, SOLVE, passSchema } from '#core/shot';
+import { type FollowerKind, type PassSettings, type Settings, SOLVE, followersOf, passSchema, withFollowers } from '#core/shot';
 
 /** The first name that no pass has: "Particles", "Particles 2". */
 function freeName(title: string, taken: readonly string[]): string {
@@ -14,7 +14,7 @@ const idOf = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g,
 /** The passes with one more at the end, and its id. It reads the solve, or the pass that was looked at when that gives volumes. */
 export function withPass(
   passes: readonly PassSettings[],
-  kind: PassKind,
+  kind: FollowerKind,
   reads: string,
 ): { readonly passes: PassSettings[]; readonly id: string } {
   const { title } = definitionOf(kind);
@@ -52,7 +52,8 @@ export function movedPass(passes: readonly PassSettings[], from: number, to: num
 }
 
 /** One pass changed. */
-export const changePass = (settings: Settings, id: string, change: (pass: PassSettings) => PassSettings): Settings => ({
-  ...settings,
-  passes: settings.passes.map((p) => (p.id === id ? change(p) : p)),
-});
+export const changePass = (settings: Settings, id: string, change: (pass: PassSettings) => PassSettings): Settings =>
+  withFollowers(
+    settings,
+    followersOf(settings).map((p) => (p.id === id ? change(p) : p)),
+  );

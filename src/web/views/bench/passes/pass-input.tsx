@@ -2,8 +2,8 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
-import { type PassSettings, SOLVE, rungTitle } from '#core/shot';
-import { useSheet } from '#web/state';
+import { type PassSettings, rungTitle } from '#core/shot';
+import { useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { PlainRow } from '../sheet/plain-row';
@@ -88,7 +88,7 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
   const put = (input: Partial<PassSettings['input']>): void =>
     void edit((s) => changePass(s, entry.id, (p) => ({ ...p, input: { ...p.input, ...input } })));
   const { input } = entry;
-  const above = [{ value: SOLVE, text: 'Solve' }, ...passes.slice(0, index).map((p) => ({ value: p.id, text: p.name }))];
+  const above = passes.slice(0, index).map((p) => ({ value: p.id, text: p.name }));
   const runs = [...shot.runs, ...shot.passRuns].filter((r) => r.passId === input.pass && !r.freed && r.framesDone > 0);
   const pins = [
     { value: '', text: FOLLOWS },
@@ -99,7 +99,7 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
     <>
       <Pick
         title="Reads"
-        help="The cache that it works on: of the solve, of a pass before it, or numbered .vdb files of a folder on this machine."
+        help="The cache that it works on: of the solve, of a pass before it, or numbered .vdb or .ply files of a folder on this machine."
         value={input.folder === null ? input.pass : FOLDER}
         choices={[...above, { value: FOLDER, text: 'A folder of files' }]}
         onPick={(pass) => (pass === FOLDER ? put({ folder: '/', run: null }) : put({ pass, folder: null, run: null }))}
@@ -131,9 +131,9 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
   );
 }
 
-/** A source or a camera of the shot, by its name. */
+/** A source, a solid or a camera of the shot, by its name. */
 export function Named({ entry }: { entry: PassSettings }): ReactElement | null {
-  const sources = useSheet((s) => s.settings.sources);
+  const { sources, solids } = useSolve();
   const cameras = useSheet((s) => s.fields.cameras);
   const edit = useSheet((s) => s.edit);
   const list = (names: readonly string[], now: string | null, none: string): Choice[] => [
@@ -141,11 +141,11 @@ export function Named({ entry }: { entry: PassSettings }): ReactElement | null {
     ...[...new Set(now === null || names.includes(now) ? names : [...names, now])].map((n) => ({ value: n, text: n })),
   ];
   if (entry.kind === 'particles') {
-    const names = sources.filter((s) => !s.hidden).map((s) => s.name);
+    const names = [...sources, ...solids].filter((s) => !s.hidden).map((s) => s.name);
     return (
       <Pick
         title="Born on"
-        help="A source of the shot, by its name."
+        help="A source of the shot, or a solid (on its surface), by its name."
         value={entry.settings.source ?? ''}
         choices={list(names, entry.settings.source, 'every source')}
         onPick={(name) =>

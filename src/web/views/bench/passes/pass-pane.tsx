@@ -2,7 +2,6 @@ import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, useCallback, useMemo } from 'react';
 import { listFrames } from '#core/pass';
 import { definitionOf } from '#core/passes';
-import { SOLVE } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { PassFrameDto, PassRunDto, ShotDto } from '#protocol';
 import { type PassState, navigate, usePassRun, useRoute, useSheet } from '#web/state';
@@ -38,7 +37,7 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   // The wanted one, else the nearest before it that there is: a pass may keep fewer frames, or not have come so far yet.
   const frame = frames.findLast((f) => f.stored && (wanted === null || f.frame <= wanted))?.frame ?? wanted;
   const goTo = useCallback((f: number | null) => navigate({ frame: f }, { replace: true }), []);
-  const view = pass.kind === SOLVE ? null : VIEWS[pass.kind];
+  const view = pass.kind === 'gas' ? null : VIEWS[pass.kind];
   const channel = view?.channelOf(run, route.channel) ?? 'density';
   const playback = usePlayback({
     run: run?.id ?? null,

@@ -1,22 +1,19 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
-import { type SettingsInput, settingsSchema } from '#core/shot';
-import { makePassRun, makeShot } from '#testing/values';
+import { solveOf, followersOf } from '#core/shot';
+import { makePassRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, navigate, useSheet } from '#web/state';
-import { notice, sheet, showOnBench } from '../for-tests';
+import { notice, passesOnSheet, showOnBench } from '../for-tests';
 import { PassRow } from './pass-row';
 
-const settings = settingsSchema.parse({
-  ...makeShot().variants[0]!.settings,
-  passes: [
-    { id: 'coarse', kind: 'resample', name: 'Coarse' },
-    { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
-  ],
-} satisfies SettingsInput);
+const settings = settingsOf(solveOf(makeShot().variants[0]!.settings), [
+  { id: 'coarse', kind: 'resample', name: 'Coarse' },
+  { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
+]);
 const prediction = { seconds: 90, bytes: 3e6, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true };
 const solve: PassState = {
   id: 'solve',
-  kind: 'solve',
+  kind: 'gas',
   name: 'Solve',
   enabled: true,
   run: null,
@@ -24,6 +21,7 @@ const solve: PassState = {
   fresh: { test: false, final: false },
   because: null,
   problem: null,
+  reads: null,
   test: null,
   final: null,
 };
@@ -102,36 +100,35 @@ describe('the row of passes', () => {
     await row([solve]);
     await page.getByRole('button', { name: 'Add a pass' }).click();
     await page.getByRole('menuitem', { name: /^Particles/ }).click();
-    expect(sheet().passes.map((p) => [p.id, p.kind, p.input.pass])).toEqual([
+    expect(passesOnSheet().map((p) => [p.id, p.kind, p.input.pass])).toEqual([
       ['coarse', 'resample', 'solve'],
       ['look', 'stills', 'coarse'],
       ['particles', 'particles', 'solve'],
     ]);
     expect(address()).toBe('particles');
     useSheet.getState().stepBack();
-    expect(sheet().passes).toHaveLength(2);
+    expect(passesOnSheet()).toHaveLength(2);
   });
 
   it('moves with Alt and an arrow key as far as what it reads allows', async () => {
     await row([solve, coarse, look]);
     (chip(/Look/).element() as HTMLElement).focus();
     await userEvent.keyboard('{Alt>}{ArrowLeft}{/Alt}');
-    expect(sheet().passes.map((p) => p.id)).toEqual(['coarse', 'look']);
+    expect(passesOnSheet().map((p) => p.id)).toEqual(['coarse', 'look']);
     expect(notice()).toMatch(/a pass comes after what it reads/);
   });
 
   it('moves where it is dragged, as far as what it reads allows; a press that does not move chooses', async () => {
     const alone: PassState = { ...look, id: 'alone', name: 'Alone' };
     const shot = makeShot();
-    const with3 = settingsSchema.parse({
-      ...settings,
-      passes: [...settings.passes, { id: 'alone', kind: 'stills', name: 'Alone' }],
-    });
+    const with3 = settingsOf(solveOf(settings), [...followersOf(settings), { id: 'alone', kind: 'stills', name: 'Alone' }]);
     const passes = [solve, coarse, look, alone];
     await showOnBench(<PassRow />, { shot: { ...shot, variants: [{ ...shot.variants[0]!, settings: with3 }] }, passes, pass: null });
-    const order = (): string[] => sheet().passes.map((p) => p.id);
+    const order = (): string[] => passesOnSheet().map((p) => p.id);
     await drag(chip(/Alone/), chip(/Coarse/));
     await expect.poll(order).toEqual(['alone', 'coarse', 'look']);
+    // Each with all of its own settings.
+    expect(passesOnSheet()).toStrictEqual([2, 0, 1].map((n) => followersOf(with3)[n]));
     expect(address()).toBeNull();
     useSheet.getState().stepBack();
     await expect.poll(order).toEqual(['coarse', 'look', 'alone']);

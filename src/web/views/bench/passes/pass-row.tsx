@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { type KeyboardEvent, type ReactElement, useState } from 'react';
-import { type PassKind, SOLVE } from '#core/shot';
+import { type FollowerKind, SOLVE, followersOf, withFollowers } from '#core/shot';
 import { useCommands } from '#web/commands';
 import { mainSketch, navigate, passKinds, say, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
@@ -20,16 +20,17 @@ function selectPass(id: string): void {
 }
 
 /** Adds a pass and looks at it. */
-function addPass(kind: PassKind, reads: string): void {
-  const made = withPass(useSheet.getState().settings.passes, kind, reads);
-  if (useSheet.getState().edit((s) => ({ ...s, passes: made.passes }))) selectPass(made.id);
+function addPass(kind: FollowerKind, reads: string): void {
+  const made = withPass(followersOf(useSheet.getState().settings), kind, reads);
+  if (useSheet.getState().edit((s) => withFollowers(s, made.passes))) selectPass(made.id);
 }
 
 function movePass(id: string, by: number): void {
   const { settings, edit } = useSheet.getState();
-  const from = settings.passes.findIndex((p) => p.id === id);
-  const next = movedPass(settings.passes, from, from + by);
-  if (next) edit((s) => ({ ...s, passes: next }));
+  const followers = followersOf(settings);
+  const from = followers.findIndex((p) => p.id === id);
+  const next = movedPass(followers, from, from + by);
+  if (next) edit((s) => withFollowers(s, next));
   else say('info', 'It cannot stand there: a pass comes after what it reads.');
 }
 

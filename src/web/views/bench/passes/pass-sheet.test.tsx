@@ -1,18 +1,15 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
-import { type SettingsInput, settingsSchema } from '#core/shot';
-import { makeRun, makeShot } from '#testing/values';
+import { followersOf, solveOf } from '#core/shot';
+import { makeRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, navigate } from '#web/state';
-import { sheet, showOnBench } from '../for-tests';
+import { passesOnSheet, showOnBench } from '../for-tests';
 import { PassSheet } from './pass-sheet';
 
-const settings = settingsSchema.parse({
-  ...makeShot().variants[0]!.settings,
-  passes: [
-    { id: 'coarse', kind: 'resample', name: 'Coarse' },
-    { id: 'sparks', kind: 'particles', name: 'Sparks' },
-  ],
-} satisfies SettingsInput);
+const settings = settingsOf(solveOf(makeShot().variants[0]!.settings), [
+  { id: 'coarse', kind: 'resample', name: 'Coarse' },
+  { id: 'sparks', kind: 'particles', name: 'Sparks' },
+]);
 const base: PassState = {
   id: 'coarse',
   kind: 'resample',
@@ -23,6 +20,7 @@ const base: PassState = {
   fresh: { test: false, final: false },
   because: null,
   problem: null,
+  reads: null,
   test: null,
   final: null,
 };
@@ -33,10 +31,11 @@ async function sheetOf(changes: Partial<PassState> = {}): Promise<void> {
   const shot = makeShot();
   await showOnBench(<PassSheet pass={pass} />, {
     shot: { ...shot, variants: [{ ...shot.variants[0]!, settings }], runs: [makeRun()] },
-    passes: [{ ...base, id: 'solve', kind: 'solve', name: 'Solve' }, pass],
+    passes: [{ ...base, id: 'solve', kind: 'gas', name: 'Solve' }, pass],
     pass,
   });
 }
+const note = () => page.getByRole('note', { name: 'What a change makes stale' });
 const choose = async (select: string, option: RegExp): Promise<void> => {
   await page.getByRole('combobox', { name: select }).click();
   await page.getByRole('option', { name: option }).click();
@@ -52,26 +51,26 @@ describe("a pass's sheet", () => {
     const field = page.getByRole('textbox', { name: 'Voxel factor' });
     await field.fill('3');
     await userEvent.keyboard('{Enter}');
-    expect(sheet().passes[0]).toMatchObject({ settings: { voxelFactor: 3 } });
+    expect(passesOnSheet()[0]).toMatchObject({ settings: { voxelFactor: 3 } });
     await page.getByRole('switch', { name: 'Temperature' }).click();
-    expect(sheet().passes[0]).toMatchObject({ settings: { temperature: false } });
+    expect(passesOnSheet()[0]).toMatchObject({ settings: { temperature: false } });
     // The box around what is there, to begin with.
     await page.getByRole('button', { name: 'Crop box: set' }).click();
-    expect(sheet().passes[0]).toMatchObject({ settings: { crop: { min: expect.any(Array) as number[] } } });
+    expect(passesOnSheet()[0]).toMatchObject({ settings: { crop: { min: expect.any(Array) as number[] } } });
   });
 
   it('chooses what it reads, at which rung, and pins a run', async () => {
     await sheetOf({ id: 'sparks', kind: 'particles', name: 'Sparks' });
     await choose('At', /^Test$/);
-    expect(sheet().passes[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null, folder: null });
+    expect(passesOnSheet()[1]!.input).toEqual({ pass: 'solve', rung: 'test', run: null, folder: null });
     await choose('Run', /Test · run 1/);
-    expect(sheet().passes[1]!.input.run).toBe('run-1');
+    expect(passesOnSheet()[1]!.input.run).toBe('run-1');
     await choose('Reads', /Coarse/);
-    expect(sheet().passes[1]!.input).toMatchObject({ pass: 'coarse', run: null });
+    expect(passesOnSheet()[1]!.input).toMatchObject({ pass: 'coarse', run: null });
     await choose('Born on', /Fire bed/);
-    expect(sheet().passes[1]).toMatchObject({ settings: { source: 'Fire bed' } });
+    expect(passesOnSheet()[1]).toMatchObject({ settings: { source: 'Fire bed' } });
     await choose('Born on', /every source/);
-    expect(sheet().passes[1]).toMatchObject({ settings: { source: null } });
+    expect(passesOnSheet()[1]).toMatchObject({ settings: { source: null } });
   });
 
   it('reads a folder instead, and a pass again', async () => {
@@ -79,22 +78,50 @@ describe("a pass's sheet", () => {
     await choose('Reads', /A folder of files/);
     await page.getByRole('textbox', { name: 'Folder of the files' }).fill('/caches/cloud');
     await userEvent.keyboard('{Enter}');
-    expect(sheet().passes[0]!.input).toMatchObject({ folder: '/caches/cloud', run: null });
+    expect(passesOnSheet()[0]!.input).toMatchObject({ folder: '/caches/cloud', run: null });
     await expect.element(page.getByRole('combobox', { name: 'Run' })).not.toBeInTheDocument();
     await choose('Reads', /^Solve$/);
-    expect(sheet().passes[0]!.input).toEqual({ pass: 'solve', rung: 'same', run: null, folder: null });
+    expect(passesOnSheet()[0]!.input).toEqual({ pass: 'solve', rung: 'same', run: null, folder: null });
   });
 
   it('is renamed, switched off, and taken out', async () => {
     await sheetOf();
     await page.getByRole('textbox', { name: 'Name of the pass' }).fill('Handover');
     await userEvent.keyboard('{Enter}');
-    expect(sheet().passes[0]!.name).toBe('Handover');
+    expect(passesOnSheet()[0]!.name).toBe('Handover');
     await page.getByRole('switch', { name: 'On' }).click();
-    expect(sheet().passes[0]!.enabled).toBe(false);
+    expect(passesOnSheet()[0]!.enabled).toBe(false);
     await page.getByRole('button', { name: 'Take out' }).click();
-    expect(sheet().passes.map((p) => p.id)).toEqual(['sparks']);
+    expect(passesOnSheet().map((p) => p.id)).toEqual(['sparks']);
     expect(new URL(window.location.href).searchParams.get('pass')).toBeNull();
+  });
+
+  it.each([
+    ['vdb', ['Extinction', 'Flame light', 'Step'], 'Point radius'],
+    ['ply', ['Point radius'], 'Extinction'],
+  ] as const)('of stills that read %s has what counts for them', async (reads, there, idle) => {
+    const shot = makeShot();
+    const look = { id: 'look', kind: 'stills', name: 'Look' };
+    const own = settingsOf(solveOf(settings), [...followersOf(settings), look]);
+    const pass: PassState = { ...base, id: 'look', kind: 'stills', name: 'Look', reads };
+    await showOnBench(<PassSheet pass={pass} />, {
+      shot: { ...shot, variants: [{ ...shot.variants[0]!, settings: own }] },
+      passes: [pass],
+      pass,
+    });
+    for (const name of there) await expect.element(page.getByText(name, { exact: true })).toBeVisible();
+    await expect.element(page.getByText(idle, { exact: true })).not.toBeInTheDocument();
+  });
+
+  it('says before a change what it makes stale and what that costs again', async () => {
+    await sheetOf({ state: 'fresh', fresh: { test: true, final: true }, test: cost, final: { ...cost, seconds: 60 } });
+    await expect.element(note()).toHaveTextContent('A change makes stale: Coarse (Test and Final). Again: about 1 min, 6 MB.');
+  });
+
+  it('says nothing of it where nothing is whole', async () => {
+    await sheetOf({ test: cost });
+    await expect.element(page.getByRole('button', { name: 'Take out' })).toBeVisible();
+    await expect.element(note()).not.toBeInTheDocument();
   });
 
   it('says why it is stale or cannot be, and what it would cost with what it reads', async () => {

@@ -5,7 +5,16 @@ import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
 import type { z } from 'zod';
 import { definitionOf } from '#core/passes';
-import { type PassKind, inner, particlesSettingsSchema, resampleSettingsSchema, rungTitle, stillsSettingsSchema } from '#core/shot';
+import {
+  type FollowerKind,
+  inner,
+  particlesSettingsSchema,
+  resampleSettingsSchema,
+  rungTitle,
+  stillsSettingsSchema,
+  followersOf,
+  withFollowers,
+} from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { type PassState, navigate, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
@@ -13,13 +22,19 @@ import { Fields } from '../sheet/fields';
 import { PlainRow } from '../sheet/plain-row';
 import { changePass, withoutPass } from './pass-edits';
 import { Input, Named, WIDE } from './pass-input';
+import { StaleNote } from './stale-note';
 import { useInputCosts } from './use-input-costs';
 
 const SCHEMAS = {
   resample: resampleSettingsSchema,
   particles: particlesSettingsSchema,
   stills: stillsSettingsSchema,
-} as const satisfies Record<PassKind, z.ZodObject>;
+} as const satisfies Record<FollowerKind, z.ZodObject>;
+
+/** Settings that have a row of their own. */
+const NAMED = ['source', 'camera'];
+/** Of stills, those that mean nothing for what is read. */
+const IDLE = { vdb: ['pointRadius'], ply: ['extinction', 'emission', 'step'], picture: [] } as const;
 
 /** What a pass would cost at each rung, with what it reads. */
 function Costs({ pass }: { pass: PassState }): ReactElement | null {
@@ -64,10 +79,11 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
   const edit = useSheet((s) => s.edit);
   const index = passes.findIndex((p) => p.id === pass.id);
   const entry = passes[index];
-  if (!entry) return null;
+  if (!entry || entry.kind === 'gas') return null;
   const { title, about } = definitionOf(entry.kind);
+  const idle = entry.kind === 'stills' ? IDLE[pass.reads ?? 'vdb'] : [];
   const remove = (): void => {
-    if (edit((s) => ({ ...s, passes: withoutPass(s.passes, entry.id) }))) navigate({ pass: null, run: null });
+    if (edit((s) => withFollowers(s, withoutPass(followersOf(s), entry.id)))) navigate({ pass: null, run: null });
   };
   return (
     <Box
@@ -84,6 +100,7 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
         </Button>
       </Box>
       <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{about}</Box>
+      <StaleNote pass={entry.id} />
       {pass.problem !== null && (
         <Box role="alert" sx={{ border: `1px solid ${c.failed}`, borderRadius: 1.5, p: 1, mb: 1, fontSize: 12.5 }}>
           {pass.problem}
@@ -123,7 +140,7 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
       <Input entry={entry} index={index} />
       <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
         <Named entry={entry} />
-        <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={['source', 'camera']} />
+        <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
       </Box>
       <Costs pass={pass} />
     </Box>

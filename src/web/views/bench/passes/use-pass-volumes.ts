@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import type { LookChannel } from '#core/look';
 import type { PassRunDto } from '#protocol';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import type { ViewportFrame } from '#web/viewport';
 import { fetchFrame } from '../frames/frame-store';
 
@@ -15,7 +15,7 @@ export function usePassVolumes(
   channel: LookChannel,
 ): readonly ViewportFrame[] {
   const [shown, setShown] = useState<{ readonly run: string; readonly frames: readonly ViewportFrame[] } | null>(null);
-  const ambient = useSheet((s) => s.settings.matter.ambient);
+  const ambient = useSolve((s) => s.matter.ambient);
   const id = run?.id ?? null;
   const sizes = run?.plan.gives.voxelSizes;
   const flame = channel === 'density' && run?.plan.gives.channels.includes('flame') === true;

@@ -1,6 +1,6 @@
 import type { ReactElement } from 'react';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
-import type { PassKind } from '#core/shot';
+import type { FollowerKind } from '#core/shot';
 import type { PassRunDto } from '#protocol';
 import { isReady } from '../frames/frame-store';
 import { ParticlesPicture } from './particles-picture';
@@ -28,4 +28,4 @@ export const VIEWS = {
   resample: { Picture: VolumesPicture, channelOf, isReady },
   particles: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
   stills: { Picture: StillsPicture, channelOf: () => 'density', isReady: () => true },
-} as const satisfies Record<PassKind, PassView>;
+} as const satisfies Record<FollowerKind, PassView>;

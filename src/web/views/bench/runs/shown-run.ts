@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { type Rung, SOLVE, differences, rungTitle } from '#core/shot';
+import { type Rung, SOLVE, canonicalJson, rungTitle, solveOf } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto } from '#protocol';
 import { useMainSketch, useRun, type SketchState } from '#web/state';
 
@@ -23,7 +23,7 @@ function asRun(sketch: SketchState, shot: ShotDto, variantId: string): ShownRun 
     number: 0,
     shotId: shot.id,
     passId: SOLVE,
-    kind: SOLVE,
+    kind: 'gas',
     variantId,
     rung: 'sketch',
     // A Sketch is always of what is on the sheet.
@@ -72,7 +72,7 @@ function ofParent(shot: ShotDto, variantId: string): RunDto | null {
   let parent = shot.variants.find((v) => v.id === variant?.parentId);
   for (let n = 0; parent && variant && n < shot.variants.length; n++) {
     const { id, parentId, settings } = parent;
-    if (differences(settings, variant.settings).some((d) => !d.path.startsWith('passes'))) return null;
+    if (canonicalJson(solveOf(settings)) !== canonicalJson(solveOf(variant.settings))) return null;
     const run = shot.runs.findLast((r) => r.variantId === id && !r.freed && r.framesDone > 0);
     if (run) return run;
     parent = shot.variants.find((v) => v.id === parentId);

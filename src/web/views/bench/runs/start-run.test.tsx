@@ -46,7 +46,7 @@ describe('starting a run', () => {
       'POST /runs': () => (order.push('started'), makeRun({ id: 'run-7', number: 7, state: 'queued' })),
     });
     await bench(60);
-    useSheet.getState().edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: 0.04 } }));
+    useSheet.getState().editSolve((s) => ({ ...s, detail: { ...s.detail, voxelSize: 0.04 } }));
     await press('test');
     await expect.poll(notice).toBe('Test started as run 7.');
     expect(order).toEqual(['saved', 'started']);
@@ -86,6 +86,7 @@ describe('starting a run', () => {
       fresh: { test: false, final: false },
       because: null,
       problem: null,
+      reads: 'vdb',
       test: { seconds: 90, bytes: 3e9, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true },
       final: null,
     } as const;

@@ -8,7 +8,7 @@ import { type ReactElement, useCallback, useState } from 'react';
 import { findAll } from '#core/checks';
 import { SOLVE, resolvePlan, rungTitle } from '#core/shot';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
-import { ApiError, api, mainSketch, navigate, say, useSheet } from '#web/state';
+import { ApiError, api, mainSketch, navigate, say, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime } from './clock';
@@ -76,7 +76,7 @@ export function useStarter(): Starter {
 function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: () => void; onStart: () => void }): ReactElement {
   const c = useColours();
   const { pass, predicted, spent } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const p = pass ? null : predicted[rung];
   const own = pass?.[rung] ?? null;

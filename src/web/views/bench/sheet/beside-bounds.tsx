@@ -5,7 +5,7 @@ import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement } from 'react';
 import type { Box3 } from '#core/geometry';
 import { type BesideSettings, besideSchema, defaultLimit, settingsOfBounds } from '#core/shot';
-import { say, useSheet } from '#web/state';
+import { say, useSheet, useSolve } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
 import { BoxFrom } from './limit-from';
@@ -38,9 +38,9 @@ function roomAround({ min, max }: Box3, floor: number | null): BesideSettings['l
 /** More bounds in the same shot: what lies far apart is computed in boxes of its own instead of in one that holds all the air between. */
 export function BesideBounds(): ReactElement {
   const c = useColours();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   const { beside, limit, walls } = settings.bounds;
   const put = (next: readonly BesideSettings[]): boolean => edit((s) => ({ ...s, bounds: { ...s.bounds, beside: [...next] } }));
   const add = (title: string, box: BesideSettings['limit']): void => {

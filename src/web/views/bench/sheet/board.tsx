@@ -2,20 +2,20 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { type ReactElement, useDeferredValue, useMemo } from 'react';
 import { GROUPS, type Group } from '#core/shot';
-import { navigate, useEdits, useRoute, useSheet } from '#web/state';
+import { navigate, useEdits, useRoute, useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { changeShort, changeText } from '../runs/change-text';
 import { GroupSheet } from './group-sheet';
-import { keyValue } from '../moves/key-values';
+import { keyValue } from '../gas/key-values';
 
 const NAMES = Object.keys(GROUPS) as Group[];
 
 /** What each group's edits do to the predicted cost: the sheet against the sheet with that group as it was. */
 function useGroupCosts(): Readonly<Partial<Record<Group, { readonly short: string | null; readonly long: string }>>> {
   const { predictor, predicted } = useBench();
-  const settings = useDeferredValue(useSheet((s) => s.settings));
-  const base = useSheet((s) => s.base);
+  const settings = useDeferredValue(useSolve());
+  const base = useSolveBase();
   const edits = useEdits();
   return useMemo(() => {
     const costs: Partial<Record<Group, { short: string | null; long: string }>> = {};
@@ -34,7 +34,7 @@ export function Board(): ReactElement {
   const c = useColours();
   const { findings } = useBench();
   const route = useRoute();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const edits = useEdits();
   const costs = useGroupCosts();

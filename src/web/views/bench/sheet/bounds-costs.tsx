@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useMemo } from 'react';
 import { type Rung, rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 
@@ -16,7 +16,7 @@ const MODES = [
 export function BoundsCosts(): ReactElement {
   const c = useColours();
   const { shot, shown, predictor } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const rung: Rung = shown.run && shown.run.rung !== 'sketch' ? shown.run.rung : 'test';
   const rows = useMemo(
     () =>

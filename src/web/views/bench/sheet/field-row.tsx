@@ -3,8 +3,8 @@ import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
 import type { z } from 'zod';
-import { type FieldMeta, type Path, type Settings, canonicalJson, putAtPath, valueAtPath } from '#core/shot';
-import { useSheet } from '#web/state';
+import { type FieldMeta, type Path, canonicalJson, settingAt, withSetting } from '#core/shot';
+import { useSheet, useSolve } from '#web/state';
 import { Explained, Icon, type IconName, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { moveAt } from '../moves/moves';
@@ -14,7 +14,7 @@ import { CLEAR_SLOT } from './sheet-layout';
 /** A settings change at a path; what comes out is validated by the sheet. */
 export function usePut(): (path: Path, next: unknown) => void {
   const edit = useSheet((s) => s.edit);
-  return (path, next) => void edit((s) => putAtPath(s, path, next) as Settings);
+  return (path, next) => void edit((s) => withSetting(s, path, next));
 }
 
 /** A field of the settings: where it stands, and what its schema says about it. */
@@ -38,9 +38,9 @@ export function FieldRow({ meta, schema, path, children, none = null, stacked = 
   const { tryThree, makeMove } = useBench();
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => valueAtPath(s.settings, path));
+  const value = useSheet((s) => settingAt(s.settings, path));
   const moving = meta.moves === true && value !== null ? movingField(meta, path, value) : null;
-  const moves = useSheet((s) => moving?.paths.some((p) => moveAt(s.settings, moving.item, p) !== null) ?? false);
+  const moves = useSolve((s) => moving?.paths.some((p) => moveAt(s, moving.item, p) !== null) ?? false);
   const initial = defaultOf(schema, path);
   const isDefault = initial === undefined || canonicalJson(initial) === canonicalJson(value);
   return (

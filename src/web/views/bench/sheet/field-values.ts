@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { type FieldMeta, type Path, type Settings, settingsSchema, valueAtPath } from '#core/shot';
+import { type FieldMeta, type Path, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
 import { type MovingField, splitPath } from '../moves/moves';
 
-const defaults = settingsSchema.parse({});
+const defaults = solveSchema.parse({});
 
 /** Default of a field: from its schema. */
 export function defaultOf(schema: z.ZodType, path: Path): unknown {
@@ -32,7 +32,7 @@ export function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
 }
 
 /** Why a channel that could be kept is not there to be kept; null: it is. */
-export function idleChannel({ matter }: Settings, path: Path): string | null {
+export function idleChannel({ matter }: SolveSettings, path: Path): string | null {
   if (path[0] !== 'keep') return null;
   const name = path[1];
   if (name === 'flame' || name === 'fuel') return matter.fire ? null : 'nothing burns';

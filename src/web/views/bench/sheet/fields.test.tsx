@@ -1,14 +1,14 @@
 import type { z } from 'zod';
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
-import { inner, settingsSchema, sourceSchema } from '#core/shot';
-import { makeShot } from '#testing/values';
+import { inner, solveSchema, sourceSchema, solveOf } from '#core/shot';
+import { makeShot, withGroups } from '#testing/values';
 import { useSheet } from '#web/state';
 import { Fields } from './fields';
 import { notice, sheet, showOnBench } from '../for-tests';
 
 const group = (name: 'detail' | 'stepping' | 'matter' | 'forces' | 'bounds' | 'keep'): z.ZodObject =>
-  inner(settingsSchema.shape[name]) as z.ZodObject;
+  inner(solveSchema.shape[name]) as z.ZodObject;
 const field = (label: string): ReturnType<typeof page.getByRole> => page.getByRole('textbox', { name: label });
 
 describe('fields of the sheet, from their schema', () => {
@@ -57,7 +57,7 @@ describe('fields of the sheet, from their schema', () => {
     await expect.element(colour).toBeDisabled();
     await expect.element(colour).not.toBeChecked();
     await expect.element(page.getByText('not carried').first()).toBeVisible();
-    useSheet.getState().edit((s) => ({ ...s, matter: { ...s.matter, colour: true } }));
+    useSheet.getState().editSolve((s) => ({ ...s, matter: { ...s.matter, colour: true } }));
     await expect.element(colour).toBeEnabled();
     await expect.element(colour).toBeChecked();
   });
@@ -81,7 +81,7 @@ describe('fields of the sheet, from their schema', () => {
     expect(sheet().forces.turbulence).toBeNull();
     await page.getByRole('button', { name: 'Turbulence field: set' }).click();
     expect(sheet().forces.turbulence).not.toBeNull();
-    expect(settingsSchema.safeParse(sheet()).success).toBe(true);
+    expect(solveSchema.safeParse(sheet()).success).toBe(true);
     await page.getByRole('button', { name: 'Turbulence field: none' }).click();
     expect(sheet().forces.turbulence).toBeNull();
   });
@@ -114,7 +114,7 @@ describe('fields of the sheet, from their schema', () => {
     const shot = makeShot();
     const variant = shot.variants[0]!;
     const moves = { heat: { kind: 'expression' as const, text: 'value * 2' } };
-    const settings = { ...variant.settings, sources: variant.settings.sources.map((s) => ({ ...s, moves })) };
+    const settings = withGroups(variant.settings, { sources: solveOf(variant.settings).sources.map((s) => ({ ...s, moves })) });
     await showOnBench(<Fields schema={sourceSchema} path={['sources', 0]} />, { shot: makeShot({ variants: [{ ...variant, settings }] }) });
     await expect.element(page.getByRole('button', { name: 'Heat: its curve' })).toBeVisible();
     await expect.element(page.getByRole('button', { name: 'Density: its curve' })).not.toBeInTheDocument();

@@ -3,8 +3,8 @@ import Button from '@mui/material/Button';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
 import { z } from 'zod';
-import { type Path, canonicalJson, defaultLimit, inner, metaOf, valueAtPath } from '#core/shot';
-import { useSheet } from '#web/state';
+import { type Path, canonicalJson, defaultLimit, inner, metaOf, settingAt, solveOf } from '#core/shot';
+import { useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { ChoiceControl, NumberControl, SwitchControl, TripleControl } from './controls';
 import { type FieldProps, FieldRow, SmallIcon, usePut } from './field-row';
@@ -29,7 +29,7 @@ export function Fields({ schema, path, skip = [] }: { schema: z.ZodObject; path:
 
 function Field({ schema, path }: { schema: z.ZodType; path: Path }): ReactElement | null {
   const change = usePut();
-  const value = useSheet((s) => valueAtPath(s.settings, path));
+  const value = useSheet((s) => settingAt(s.settings, path));
   const meta = metaOf(schema);
   const bare = inner(schema);
   if (!meta) return bare instanceof z.ZodObject ? <Fields schema={bare} path={path} /> : null;
@@ -70,7 +70,7 @@ function UnsetField(field: FieldProps): ReactElement {
   const bare = inner(schema);
   const set = (): void => {
     if (meta.fromFile === 'picture') pickMask((picked) => change(path, (bare as z.ZodObject).parse(picked)));
-    else change(path, isBox(path) ? defaultLimit(useSheet.getState().settings) : startValue(bare, meta));
+    else change(path, isBox(path) ? defaultLimit(solveOf(useSheet.getState().settings)) : startValue(bare, meta));
   };
   return (
     <FieldRow {...field}>
@@ -86,9 +86,9 @@ function UnsetField(field: FieldProps): ReactElement {
 function Value({ none, ...field }: FieldProps & { none: ReactNode }): ReactElement | null {
   const change = usePut();
   const { meta, schema, path } = field;
-  const value = useSheet((s) => valueAtPath(s.settings, path));
-  const base = useSheet((s) => valueAtPath(s.base, path));
-  const idle = useSheet((s) => idleChannel(s.settings, path));
+  const value = useSheet((s) => settingAt(s.settings, path));
+  const base = useSheet((s) => settingAt(s.base, path));
+  const idle = useSolve((s) => idleChannel(s, path));
   // Of a thing that is new as a whole nothing is marked.
   const changed = base !== undefined && canonicalJson(base) !== canonicalJson(value);
   const bare = inner(schema);
@@ -134,7 +134,7 @@ function Value({ none, ...field }: FieldProps & { none: ReactNode }): ReactEleme
 function Group({ meta, schema, path, none }: FieldProps & { none: ReactNode }): ReactElement {
   const c = useColours();
   const change = usePut();
-  const value = useSheet((s) => valueAtPath(s.settings, path));
+  const value = useSheet((s) => settingAt(s.settings, path));
   return (
     <Box sx={{ mt: 0.75, pt: 0.5, borderTop: `1px solid ${c.line}` }}>
       <Box sx={{ display: 'flex', alignItems: 'center', fontWeight: 600, fontSize: 12.5 }}>

@@ -1,10 +1,10 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { type ReactElement, useEffect, useState } from 'react';
-import type { Gap } from '#core/gas';
+import { type Gap } from '#core/flow';
 import { RUNGS, canonicalJson, resolvePlan, rungTitle } from '#core/shot';
 import { formatQuantity } from '#core/units';
-import { useRoute, useSheet } from '#web/state';
+import { useRoute, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { askShapes } from '#workers/browser';
 import { useBench } from '../bench-context';
@@ -13,7 +13,7 @@ import { useBench } from '../bench-context';
 export function GapCheck({ index }: { index: number }): ReactElement {
   const c = useColours();
   const { shown } = useBench();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const frame = useRoute().frame ?? fields.firstFrame;
   const [state, setState] = useState<Gap | 'busy' | Error | null>(null);

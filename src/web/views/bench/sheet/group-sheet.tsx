@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import { z } from 'zod';
-import { GROUPS, type Group, RUNGS, defaultLimit, inner, settingsSchema } from '#core/shot';
+import { GROUPS, type Group, RUNGS, SOLVE, defaultLimit, inner, solveSchema } from '#core/shot';
 import { formatCount, formatQuantity } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { BesideBounds } from './beside-bounds';
@@ -16,6 +16,7 @@ import { FindingItem } from '../findings/findings-drawer';
 import { ItemList } from './item-list';
 import { LimitFrom } from './limit-from';
 import { RealSizeCalculator } from './real-size-calculator';
+import { StaleNote } from '../passes/stale-note';
 import { VoxelsAcross } from './voxels-across';
 
 /** One line under the question. */
@@ -34,8 +35,8 @@ const LINES: Readonly<Record<Group, string>> = {
 export function GroupSheet({ group }: { group: Group }): ReactElement {
   const c = useColours();
   const { findings } = useBench();
-  const settings = useSheet((s) => s.settings);
-  const schema = inner(settingsSchema.shape[group]);
+  const settings = useSolve();
+  const schema = inner(solveSchema.shape[group]);
   const own = findings.filter((f) => f.group === group);
   return (
     <Box
@@ -48,6 +49,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
         {GROUPS[group].question}
       </Box>
       <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{LINES[group]}</Box>
+      <StaleNote pass={SOLVE} />
       {schema instanceof z.ZodArray ? (
         <ItemList group={group as 'sources' | 'solids'} />
       ) : (
@@ -95,7 +97,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
 
 function LimitNote(): ReactElement {
   const c = useColours();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const limit = defaultLimit(settings);
   const h = settings.detail.voxelSize;
   const size = ([0, 1, 2] as const).map((a) => formatQuantity(limit.max[a] - limit.min[a], 'metre', { bare: true }));

@@ -9,13 +9,13 @@ import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import type { z } from 'zod';
 import { FIELD_KINDS, forceFieldSchema, inner, solidSchema, sourceSchema } from '#core/shot';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { Empty, Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
 import { GapCheck } from './gap-check';
 import { ImportButton } from './import-geometry';
 import { type FieldKind, ITEM_KINDS, type Item, type ItemGroup, addForce, addItem, changeItem, itemsOf, removeItem } from './items';
-import { PushNote } from './push-note';
+import { PushNote } from '../gas/push-note';
 import { useSelection } from '../view/selection';
 import { CLEAR_SLOT } from './sheet-layout';
 import { SmallerNote } from './smaller-note';
@@ -80,8 +80,8 @@ function idle(item: Item, carriesColour: boolean): string[] {
 /** Sources or solids: a list, one of them open and with its handles in the viewport. */
 export function ItemList({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
-  const items = useSheet((s) => itemsOf(s.settings, group));
-  const carriesColour = useSheet((s) => s.settings.matter.colour);
+  const items = useSolve((s) => itemsOf(s, group));
+  const carriesColour = useSolve((s) => s.matter.colour);
   const { selection, select } = useSelection();
   const kind = ITEM_KINDS[group];
   const open = selection?.group === group ? selection.index : -1;

@@ -3,13 +3,14 @@ import {
   type ForceFieldSettings,
   type Group,
   type Path,
-  type Settings,
+  type SolveSettings,
   type ShapeSettings,
   type SolidSettings,
   type SourceSettings,
   forceFieldSchema,
   putAtPath,
   solidSchema,
+  solveOf,
   sourceSchema,
 } from '#core/shot';
 import { navigate, useSheet } from '#web/state';
@@ -34,27 +35,29 @@ export const ITEM_KINDS: Readonly<Record<ItemGroup, ItemKind>> = {
   fields: { one: 'force', title: 'Force', list: ['forces', 'fields'], group: 'forces' },
 };
 
-export const itemsOf = (settings: Settings, group: ItemGroup): readonly Item[] =>
+export const itemsOf = (settings: SolveSettings, group: ItemGroup): readonly Item[] =>
   group === 'fields' ? settings.forces.fields : settings[group];
 
 /** The list that a group's sheet shows; null: it has none. */
 export const listOf = (group: string | null): ItemGroup | null =>
   (Object.keys(ITEM_KINDS) as ItemGroup[]).find((k) => ITEM_KINDS[k].group === group) ?? null;
 
-const withItems = (settings: Settings, group: ItemGroup, items: readonly unknown[]): Settings =>
-  putAtPath(settings, ITEM_KINDS[group].list, items) as Settings;
+const withItems = (settings: SolveSettings, group: ItemGroup, items: readonly unknown[]): SolveSettings =>
+  putAtPath(settings, ITEM_KINDS[group].list, items) as SolveSettings;
+
+const solveNow = (): SolveSettings => solveOf(useSheet.getState().settings);
 
 function append(group: ItemGroup, item: Item): void {
-  const { edit, settings } = useSheet.getState();
-  const items = itemsOf(settings, group);
-  if (!edit((s) => withItems(s, group, [...itemsOf(s, group), item]))) return;
+  const { editSolve } = useSheet.getState();
+  const items = itemsOf(solveNow(), group);
+  if (!editSolve((s) => withItems(s, group, [...itemsOf(s, group), item]))) return;
   navigate({ group: ITEM_KINDS[group].group }, { replace: true });
   useSelection.getState().select({ group, index: items.length });
 }
 
 /** Adds a source or a solid, opens and selects it. */
 export function addItem(group: 'sources' | 'solids'): void {
-  const name = `${ITEM_KINDS[group].title} ${String(itemsOf(useSheet.getState().settings, group).length + 1)}`;
+  const name = `${ITEM_KINDS[group].title} ${String(itemsOf(solveNow(), group).length + 1)}`;
   append(
     group,
     group === 'sources' ? sourceSchema.parse({ name, shape: { kind: 'ball' } }) : solidSchema.parse({ name, shape: { kind: 'box' } }),
@@ -63,7 +66,7 @@ export function addItem(group: 'sources' | 'solids'): void {
 
 /** Adds a force of a kind. */
 export function addForce(kind: FieldKind): void {
-  const same = useSheet.getState().settings.forces.fields.filter((f) => f.kind === kind).length;
+  const same = solveNow().forces.fields.filter((f) => f.kind === kind).length;
   append('fields', forceFieldSchema.parse({ kind, name: `${FIELD_KINDS[kind]}${same > 0 ? ` ${String(same + 1)}` : ''}` }));
 }
 
@@ -75,7 +78,7 @@ export function addImported(group: 'sources' | 'solids', shape: ShapeSettings, s
       .replace(/\.[^.]+$/, '')
       .slice(0, 60)
       .trim() || ITEM_KINDS[group].title;
-  const skin = Math.max(2 * useSheet.getState().settings.detail.voxelSize, 0.02);
+  const skin = Math.max(2 * solveNow().detail.voxelSize, 0.02);
   append(
     group,
     group === 'solids'
@@ -86,7 +89,7 @@ export function addImported(group: 'sources' | 'solids', shape: ShapeSettings, s
 }
 
 export function removeItem(group: ItemGroup, index: number): void {
-  useSheet.getState().edit((s) =>
+  useSheet.getState().editSolve((s) =>
     withItems(
       s,
       group,
@@ -102,7 +105,7 @@ export function changeItem(
   index: number,
   change: { name?: string; hidden?: boolean; shape?: unknown; velocity?: readonly number[] },
 ): void {
-  useSheet.getState().edit((s) =>
+  useSheet.getState().editSolve((s) =>
     withItems(
       s,
       group,

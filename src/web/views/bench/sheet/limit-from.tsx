@@ -4,7 +4,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { type ReactElement, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import { defaultLimit, limitAround, limitOfView } from '#core/shot';
-import { say, useSheet } from '#web/state';
+import { say, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 
 interface FromMenuProps {
@@ -17,7 +17,7 @@ interface FromMenuProps {
 /** A box around an item, wherever it goes, or of what a camera sees. */
 export function BoxFrom({ children, onTake, empty }: FromMenuProps): ReactElement | null {
   const c = useColours();
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const present = settings.bounds.limit ?? defaultLimit(settings);
@@ -63,7 +63,7 @@ export function BoxFrom({ children, onTake, empty }: FromMenuProps): ReactElemen
 
 /** Takes the limit box from an item or a camera. */
 export function LimitFrom(): ReactElement {
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   return (
     <BoxFrom
       onTake={(title, box) => {

@@ -2,9 +2,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { type ReactElement, useState } from 'react';
 import { shapeBounds } from '#core/geometry';
-import { REAL_SIZE_FORMULAS, atRealSize, realSize } from '#core/shot';
+import { REAL_SIZE_FORMULAS, atRealSize, realSize, solveOf, withSolve } from '#core/shot';
 import { formatQuantity } from '#core/units';
-import { say, useSheet } from '#web/state';
+import { say, useSheet, useSolve } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
 import { PlainRow } from './plain-row';
 import { CONTROL } from './sheet-layout';
@@ -13,7 +13,7 @@ import { CONTROL } from './sheet-layout';
 export function RealSizeCalculator(): ReactElement {
   const c = useColours();
   const fields = useSheet((s) => s.fields);
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const editSheet = useSheet((s) => s.editSheet);
   const [factor, setFactor] = useState(10);
   const r = realSize(fields, settings, factor);
@@ -42,8 +42,8 @@ export function RealSizeCalculator(): ReactElement {
   const apply = (): void => {
     const done = editSheet(
       (sheet) => {
-        const { shot, settings: large } = atRealSize(sheet.fields, sheet.settings, factor);
-        return { fields: shot, settings: large };
+        const { shot, settings: large } = atRealSize(sheet.fields, solveOf(sheet.settings), factor);
+        return { fields: shot, settings: withSolve(sheet.settings, large) };
       },
       `Real size, 1 : ${String(factor)}`,
     );

@@ -1,6 +1,6 @@
 import type { ReactElement, ReactNode } from 'react';
 import type { z } from 'zod';
-import { inner, valueAtPath } from '#core/shot';
+import { inner, settingAt } from '#core/shot';
 import { useSheet } from '#web/state';
 import { ChoiceControl } from './controls';
 import { FieldRow, type FieldProps, usePut } from './field-row';
@@ -33,7 +33,7 @@ export function idleOfShape({ kind, seconds, content, pick }: ShownShape): strin
 /** Kind of a shape. What kinds share is kept when the kind changes. */
 export function ShapeRow({ meta, schema, path, none }: FieldProps & { none: ReactNode }): ReactElement {
   const change = usePut();
-  const value = useSheet((s) => valueAtPath(s.settings, path)) as ShownShape;
+  const value = useSheet((s) => settingAt(s.settings, path)) as ShownShape;
   const become = (kind: string): void => {
     const target = kindsOf(schema).get(kind);
     if (!target) return;

@@ -1,16 +1,16 @@
 import Button from '@mui/material/Button';
 import type { ReactElement } from 'react';
 import { shapeBounds } from '#core/geometry';
-import type { Settings } from '#core/shot';
+import type { SolveSettings } from '#core/shot';
 import { formatQuantity } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 
 /** A change by less than this part is not worth a word. */
 const FELT = 0.1;
 
 /** Metres of a source's shortest side. */
-function shortest({ sources }: Settings, index: number): number | null {
+function shortest({ sources }: SolveSettings, index: number): number | null {
   const source = sources[index];
   if (!source) return null;
   const { min, max } = shapeBounds(source.shape);
@@ -20,9 +20,9 @@ function shortest({ sources }: Settings, index: number): number | null {
 /** A source that was made smaller has fewer voxels: offers the voxel size that gives it as many as it had. */
 export function SmallerNote({ index }: { index: number }): ReactElement | null {
   const c = useColours();
-  const settings = useSheet((s) => s.settings);
-  const base = useSheet((s) => s.base);
-  const edit = useSheet((s) => s.edit);
+  const settings = useSolve();
+  const base = useSolveBase();
+  const edit = useSheet((s) => s.editSolve);
   const [was, is] = [shortest(base, index), shortest(settings, index)];
   if (was === null || is === null || base.sources[index]?.name !== settings.sources[index]?.name) return null;
   const before = was / base.detail.voxelSize;

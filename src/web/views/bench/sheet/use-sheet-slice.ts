@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { RUNGS, type Rung, resolvePlan } from '#core/shot';
 import type { ShapeAnswers } from '#protocol';
-import { say, useSheet } from '#web/state';
+import { say, useSheet, useSolve } from '#web/state';
 import type { SliceSetting } from '#web/viewport';
 import { askShapes } from '#workers/browser';
 
@@ -16,7 +16,7 @@ export function useSheetSlice<K extends 'slice' | 'forces'>(
   frame: number | null,
   rung: Rung,
 ): ShapeAnswers[K] | null {
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   const [found, setFound] = useState<ShapeAnswers[K] | null>(null);
   const axis = slice ? ({ x: 0, y: 1, z: 2 } as const)[slice.axis] : null;

@@ -1,14 +1,14 @@
 import type { ReactElement } from 'react';
 import { defaultLimit } from '#core/shot';
-import { useSheet } from '#web/state';
+import { useSheet, useSolve } from '#web/state';
 import { NumberField } from '#web/ui';
 import { PlainRow } from './plain-row';
 import { CONTROL } from './sheet-layout';
 
 /** The voxel size said another way: voxels across the limit box's longest side. Linked: one follows the other. */
 export function VoxelsAcross(): ReactElement {
-  const settings = useSheet((s) => s.settings);
-  const edit = useSheet((s) => s.edit);
+  const settings = useSolve();
+  const edit = useSheet((s) => s.editSolve);
   const limit = settings.bounds.limit ?? defaultLimit(settings);
   const longest = Math.max(...([0, 1, 2] as const).map((a) => limit.max[a] - limit.min[a]));
   return (

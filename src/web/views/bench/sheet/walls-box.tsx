@@ -3,7 +3,7 @@ import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement } from 'react';
 import { WALLS, type Wall } from '#core/grid';
 import type { FieldMeta } from '#core/shot';
-import { useSheet } from '#web/state';
+import { useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { CLEAR_SLOT } from './sheet-layout';
 
@@ -20,9 +20,9 @@ const PLACES: Readonly<Record<Wall, { readonly title: string; readonly axis: str
 /** The six walls as the unfolded limit box: a wall is opened or closed by a click. */
 export function WallsBox({ meta }: { meta: FieldMeta }): ReactElement {
   const c = useColours();
-  const walls = useSheet((s) => s.settings.bounds.walls);
-  const base = useSheet((s) => s.base.bounds.walls);
-  const edit = useSheet((s) => s.edit);
+  const walls = useSolve((s) => s.bounds.walls);
+  const base = useSolveBase((s) => s.bounds.walls);
+  const edit = useSheet((s) => s.editSolve);
   const closed = WALLS.filter((w) => walls[w] === 'closed').length;
   return (
     <Box sx={{ mt: 0.75, pt: 0.75, borderTop: `1px solid ${c.line}` }}>

@@ -1,8 +1,8 @@
 import { useMemo } from 'react';
 import { type Box3, type Pose, isAnimated, poseOf } from '#core/geometry';
 import type { Moment } from '#core/moves';
-import { type Settings, type ShapeSettings, type ShotFields, defaultLimit, followedBy, movedItem } from '#core/shot';
-import { useSheet } from '#web/state';
+import { type SolveSettings, type ShapeSettings, type ShotFields, defaultLimit, followedBy, movedItem } from '#core/shot';
+import { useSheet, useSolve } from '#web/state';
 import type { ViewportScene } from '#web/viewport';
 import { type ItemGroup, itemsOf } from '../sheet/items';
 
@@ -14,7 +14,7 @@ interface Dragged {
 
 /** What stands in the yard for some settings at a frame (the first one when none is shown), with what is being dragged in its place. */
 export function sceneOf(
-  settings: Settings,
+  settings: SolveSettings,
   fields: ShotFields,
   frame: number | null,
   dragged: Dragged | null = null,
@@ -52,14 +52,14 @@ export function sceneOf(
 }
 
 /** Whether anything in it stands elsewhere at another frame. */
-export const moves = (settings: Settings): boolean =>
+export const moves = (settings: SolveSettings): boolean =>
   [...settings.sources, ...settings.solids, ...settings.forces.fields].some(
     (item) => (item.shape !== null && isAnimated(item.shape)) || Object.keys(item.moves).length > 0,
   );
 
 /** Solids, sources and the limit box of the sheet. */
 export function useYard(frame: number | null, dragged: Dragged | null, box: Box3 | null): ViewportScene {
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
   // A scene whose things stand still is the same one at every frame: the viewport draws them anew only when they change.
   const at = moves(settings) ? frame : null;

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { ReactElement } from 'react';
-import type { ContactSlice, ForceArrows } from '#core/gas';
+import { type ContactSlice, type ForceArrows } from '#core/flow';
 import { CHANNEL_LOOK, type LookChannel, RAMPS, isTint } from '#core/look';
 import { formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';

@@ -2,9 +2,9 @@ import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import { type LookChannel, isTint } from '#core/look';
-import { type Difference, type ShapeSettings, defaultLimit, optionsOf } from '#core/shot';
+import { type Difference, type ShapeSettings, defaultLimit, optionsOf, solveOf } from '#core/shot';
 import type { CacheState } from '#protocol';
-import { useRoute, useSheet } from '#web/state';
+import { useRoute, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { type HandleMode, type SliceSetting, Viewport, type ViewportApi, type ViewportHandles } from '#web/viewport';
 import { asViewportFrame } from '../frames/as-frame';
@@ -14,7 +14,7 @@ import { CompareButton } from '../compare/compare-button';
 import { useFrame } from '../frames/frame-store';
 import { GeometryDrop } from '../sheet/import-geometry';
 import { ITEM_KINDS, changeItem, itemsOf, listOf } from '../sheet/items';
-import { Readout } from './readout';
+import { Readout } from '../gas/readout';
 import { RunBar } from '../runs/run-bar';
 import { useYard } from './scene';
 import { useSelection } from './selection';
@@ -37,9 +37,9 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const route = useRoute();
   const { shot, shown } = useBench();
   const { run, frames, stored } = shown;
-  const settings = useSheet((s) => s.settings);
+  const settings = useSolve();
   const fields = useSheet((s) => s.fields);
-  const edit = useSheet((s) => s.edit);
+  const edit = useSheet((s) => s.editSolve);
   const tinted = isTint(channel);
   const smoke = tinted ? 'density' : channel;
   const picture = useFrame(run?.id ?? null, frame, smoke, stored);
@@ -74,7 +74,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   // One item alone needs no choosing.
   useEffect(() => {
     const list = listOf(group);
-    if (list && itemsOf(useSheet.getState().settings, list).length === 1) select({ group: list, index: 0 });
+    if (list && itemsOf(solveOf(useSheet.getState().settings), list).length === 1) select({ group: list, index: 0 });
   }, [group, select]);
 
   const yard = useYard(frame, draggedShape && selection ? { ...selection, shape: draggedShape } : null, draggedBox);

@@ -1,7 +1,7 @@
 import type { KernelTeam, Level } from '#core/grid';
 import type { EdgeFaces } from './edges';
-import type { GasFields } from './fields';
-import type { AdvectionName, GasOptions } from './options';
+import type { FlowFields } from './fields';
+import type { AdvectionName } from './options';
 
 /** A scheme moves all velocity components, or a list of scalars, by dt. Registered by name below. */
 export interface AdvectionScheme {
@@ -10,10 +10,10 @@ export interface AdvectionScheme {
   scalars(context: AdvectionContext, fields: readonly number[]): void;
 }
 
-export interface AdvectionContext {
+export interface AdvectionContext<F extends FlowFields = FlowFields> {
   readonly team: KernelTeam;
   readonly level: Level;
-  readonly fields: GasFields;
+  readonly fields: F;
   /** dt / h. */
   readonly c: number;
   /** Room for records of three pointers, 4 x 3 words. */
@@ -180,7 +180,7 @@ export class EdgeVelocities {
     this.#edges = edges;
   }
 
-  advect(level: Level, f: GasFields, c: number): void {
+  advect(level: Level, f: FlowFields, c: number): void {
     let at = 0;
     for (const axis of [0, 1, 2]) {
       const n = this.#counts[axis] ?? 0;
@@ -189,7 +189,7 @@ export class EdgeVelocities {
     }
   }
 
-  store(f: GasFields, size: number): void {
+  store(f: FlowFields, size: number): void {
     let at = 0;
     [f.u, f.v, f.w].forEach((pointer, axis) => {
       const n = this.#counts[axis] ?? 0;
@@ -201,7 +201,7 @@ export class EdgeVelocities {
     });
   }
 
-  subtractGradient(level: Level, f: GasFields): void {
+  subtractGradient(level: Level, f: FlowFields): void {
     let at = 0;
     const strides = [1, level.sx, level.sp];
     [f.u, f.v, f.w].forEach((pointer, axis) => {
@@ -211,10 +211,3 @@ export class EdgeVelocities {
     });
   }
 }
-
-export const schemes = (options: GasOptions): { velocity: AdvectionScheme; scalars: AdvectionScheme | null } => ({
-  // The halves of a reflection are monotone cubic.
-  velocity: ADVECTION[options.matter.velocityAdvection === 'reflection' ? 'cubic' : options.matter.velocityAdvection],
-  /** null: matter is carried as amounts (carrying.ts). */
-  scalars: options.matter.scalarAdvection === 'ppm' ? null : ADVECTION[options.matter.scalarAdvection],
-});

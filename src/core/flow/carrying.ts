@@ -1,7 +1,7 @@
 import type { Box3 } from '#core/geometry';
 import { type KernelTeam, type Level, TILE } from '#core/grid';
-import type { Bounds } from './bounds';
-import type { GasFields } from './fields';
+import type { PlainBounds } from './bounds';
+import type { FlowFields } from './fields';
 import { TileRuns } from './tile-runs';
 
 /** Shares of an axis' fluxes that each sweep takes: a palindrome, so that odd and even steps of a steady flow do the same. */
@@ -52,8 +52,8 @@ export class Carrying {
   constructor(
     private readonly team: KernelTeam,
     private readonly grid: { readonly voxelSize: number; readonly limit: Box3 },
-    private readonly bounds: Pick<Bounds, 'hierarchy' | 'window' | 'limit'>,
-    private readonly fields: Pick<GasFields, 'u' | 'v' | 'w' | 'p' | 'r' | 'z' | 'q'>,
+    private readonly bounds: Pick<PlainBounds, 'hierarchy' | 'window' | 'limit'>,
+    private readonly fields: Pick<FlowFields, 'u' | 'v' | 'w' | 'p' | 'r' | 'z' | 'q'>,
     tileCapacity: number,
   ) {
     const { limit } = bounds;

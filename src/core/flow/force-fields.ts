@@ -1,9 +1,9 @@
 import type { Distance, Form } from '#core/geometry';
 import { type KernelTeam, type Level, RECORD_WORDS, TILE } from '#core/grid';
-import type { Bounds } from './bounds';
-import type { GasFields } from './fields';
+import type { PlainBounds } from './bounds';
+import type { FlowFields } from './fields';
 import type { Motion } from './moving';
-import type { ForceField, GasOptions } from './options';
+import type { ForceField, FlowOptions } from './options';
 import { type TurbulenceLattice, makeTurbulence, noiseArguments } from './turbulence';
 
 /** A face of each axis lies here in its cell; the last is the cell's middle. */
@@ -22,6 +22,11 @@ export function regionWeight(distance: number, soft: number): number {
   return t * t * (3 - 2 * t);
 }
 
+/** Attraction pulls matter by its density. */
+export interface PulledFields extends FlowFields {
+  readonly density: number;
+}
+
 interface Prepared {
   readonly lattice: TurbulenceLattice | null;
   readonly form: Form | null;
@@ -33,7 +38,7 @@ export class ForceFields {
 
   constructor(
     private readonly team: KernelTeam,
-    private readonly options: GasOptions,
+    private readonly options: FlowOptions,
     private readonly motion: Motion,
   ) {
     this.#prepared = options.forces.fields.map((field, n) => ({
@@ -55,7 +60,7 @@ export class ForceFields {
   }
 
   /** Applies all of them for [time, time + dt]. Scratch used: a, b, c, z and, by curls, r, p, q. */
-  apply(bounds: Bounds, f: GasFields, time: number, dt: number): void {
+  apply(bounds: PlainBounds, f: PulledFields, time: number, dt: number): void {
     this.#prepared.forEach(({ lattice, form }, n) => {
       const { field, pose } = this.motion.field(n, time + dt / 2);
       const distance = form && pose ? form.distance(pose) : null;
@@ -67,8 +72,8 @@ export class ForceFields {
     field: ForceField,
     lattice: TurbulenceLattice | null,
     region: Distance | null,
-    bounds: Bounds,
-    f: GasFields,
+    bounds: PlainBounds,
+    f: PulledFields,
     time: number,
     dt: number,
   ): void {

@@ -16,26 +16,26 @@ import type { MovingSolid } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { type Moment, atMoment } from '#core/moves';
 import { driftOf } from './drift';
-import type { ForceField, GasOptions, GasSolid, GasSource } from './options';
+import type { FlowMatter, FlowOptions, FlowSource, ForceField, Solid } from './options';
 
 interface SolidForm {
-  readonly solid: GasSolid;
+  readonly solid: Solid;
   readonly form: Form;
   readonly body: Body;
 }
 
 /** A source as it is at a moment. */
-export interface PlacedSource {
-  readonly source: GasSource;
+export interface PlacedSource<Source extends FlowSource> {
+  readonly source: Source;
   readonly pose: Pose;
 }
 
 /** Whether something goes elsewhere or changes its form. */
-const moves = (item: GasSolid | GasSource): boolean =>
+const moves = (item: Solid | FlowSource): boolean =>
   isAnimated(item.shape) || Object.keys(item.moves).some((path) => path.startsWith('shape.'));
 
 /** Of what keys, expressions and animations of imported meshes move, the state at a moment. */
-export class Motion {
+export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowMatter = FlowMatter> {
   readonly #sourceForms: readonly Form[];
   readonly #regions: readonly (Form | null)[];
   readonly #still: readonly SolidForm[];
@@ -44,7 +44,7 @@ export class Motion {
   readonly #drift: ((time: number) => Vec3) | null;
 
   constructor(
-    private readonly options: GasOptions,
+    private readonly options: FlowOptions<Source, Matter>,
     maker: FormMaker,
   ) {
     const h = options.voxelSize;
@@ -76,7 +76,7 @@ export class Motion {
     return poseOf(shape, moment.time, moment.firstFrame, moment.framesPerSecond);
   }
 
-  #solid(item: GasSolid, time: number): Pose {
+  #solid(item: Solid, time: number): Pose {
     const moved = atMoment(item, item.moves, this.#moment(time), this.options.followed);
     return this.#pose(pinned(item.shape, moved.shape, item.turnsAbout), time);
   }
@@ -86,11 +86,11 @@ export class Motion {
   }
 
   travels(index: number): boolean {
-    return moves(this.options.sources[index] as GasSource);
+    return moves(this.options.sources[index] as Source);
   }
 
-  source(index: number, time: number): PlacedSource {
-    const source = this.options.sources[index] as GasSource;
+  source(index: number, time: number): PlacedSource<Source> {
+    const source = this.options.sources[index] as Source;
     if (Object.keys(source.moves).length === 0) return { source, pose: this.#pose(source.shape, time) };
     const moved = atMoment(source, source.moves, this.#moment(time), this.options.followed);
     return { source: moved, pose: this.#pose(pinned(source.shape, moved.shape, source.turnsAbout), time) };
@@ -132,7 +132,7 @@ export class Motion {
     return this.#drift ? this.#drift(time) : [wind[0] * time, wind[1] * time, wind[2] * time];
   }
 
-  matter(time: number): GasOptions['matter'] {
+  matter(time: number): Matter {
     const { matter, followed } = this.options;
     return Object.keys(matter.moves).length === 0 ? matter : atMoment(matter, matter.moves, this.#moment(time), followed);
   }
@@ -149,7 +149,7 @@ export class Motion {
     return { field: moved, pose: moved.shape && this.#pose(moved.shape, time) };
   }
 
-  forces(time: number): GasOptions['forces'] {
+  forces(time: number): FlowOptions['forces'] {
     const { forces, followed } = this.options;
     return Object.keys(forces.moves).length === 0 ? forces : atMoment(forces, forces.moves, this.#moment(time), followed);
   }

@@ -32,16 +32,15 @@ import {
   windowAround,
 } from './activity';
 import { findEdges, type EdgeFaces } from './edges';
-import { type FieldName, type GasFields, SCRATCH, fieldNames, fillWindow, windowBytes } from './fields';
-import type { GasOptions } from './options';
+import { type Contents, type FlowFields, SCRATCH, bytesOfWindow, fillWindow } from './fields';
+import type { FlowOptions } from './options';
 import { type Swept, type TouchedTile, sweep } from './sweep';
-import type { Amounts, FrameReport } from './report';
 
 /**
  * Bounds: the window in memory and the active tiles in it. Keeps the promise that everything outside active tiles holds the ambient values,
  * except the faces that sleeping tiles share with active ones.
  */
-export class Bounds {
+export class Bounds<F extends FlowFields = FlowFields> {
   readonly limit: Window;
   readonly geometry: GeometryCache;
   readonly hierarchy: Hierarchy;
@@ -50,23 +49,22 @@ export class Bounds {
   edges: EdgeFaces = { owned: [new Int32Array(0), new Int32Array(0), new Int32Array(0)], fluxes: new Int32Array(0) };
   pockets: readonly Pocket[] = [];
   /** Metres around matter and emitting sources when the active set was last chosen. */
-  matter: FrameReport['matterBox'] = null;
+  matter: readonly [number, number, number, number, number, number] | null = null;
   /** What the air does outside of active tiles, m/s. */
   wind: Vec3;
   readonly #mayHavePockets: boolean;
   #census: Census | null = null;
-  readonly #names: readonly FieldName[];
 
   constructor(
     private readonly team: KernelTeam,
-    private readonly options: GasOptions,
-    private readonly fields: GasFields,
+    private readonly options: FlowOptions,
+    private readonly fields: F,
+    private readonly contents: Contents<F>,
     private readonly capacity: number,
     stillSolids: readonly Distance[],
   ) {
     this.wind = options.forces.wind;
     this.limit = limitWindow(options);
-    this.#names = fieldNames(options.matter);
     this.geometry = new Geometry(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
     this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
     this.window = this.limit;
@@ -76,15 +74,11 @@ export class Bounds {
   }
 
   /** Ambient value of a field. */
-  ambientOf(name: keyof GasFields): number {
+  ambientOf(name: keyof F): number {
     const { wind } = this;
-    const values: Partial<Record<keyof GasFields, number>> = {
-      u: wind[0],
-      v: wind[1],
-      w: wind[2],
-      temperature: this.options.matter.ambient,
-    };
-    return values[name] ?? 0;
+    if (name === 'u') return wind[0];
+    if (name === 'v') return wind[1];
+    return name === 'w' ? wind[2] : (this.contents.ambient[name] ?? 0);
   }
 
   get size(): number {
@@ -92,7 +86,7 @@ export class Bounds {
   }
 
   get bytes(): number {
-    return windowBytes(this.window, this.options.matter);
+    return bytesOfWindow(this.window, this.contents.names.length);
   }
 
   /** First window and active set; every field ambient. */
@@ -101,7 +95,7 @@ export class Bounds {
     this.window = this.#fit(set, null, frame);
     this.hierarchy.setWindow(this.window);
     this.geometry.setMoving(moving);
-    for (const name of this.#names) fillWindow(this.team, this.window, this.fields[name], this.ambientOf(name));
+    for (const name of this.contents.names) fillWindow(this.team, this.window, this.fields[name] as number, this.ambientOf(name));
     this.#adopt(set);
   }
 
@@ -110,7 +104,7 @@ export class Bounds {
     this.window = window;
     this.hierarchy.setWindow(window);
     this.geometry.setMoving(moving);
-    for (const name of this.#names) fillWindow(this.team, window, this.fields[name], this.ambientOf(name));
+    for (const name of this.contents.names) fillWindow(this.team, window, this.fields[name] as number, this.ambientOf(name));
     this.#adopt(activeOf(this.limit, tiles));
   }
 
@@ -118,12 +112,17 @@ export class Bounds {
    * Follows the matter, and puts moving solids where they are now. Returns whether anything changed, what (x voxels) was in tiles that went to sleep, and
    * what the solids' change of place did (null: none moves).
    */
-  follow(census: Census, frame: number, moving: readonly MovingSolid[]): { changed: boolean; asleep: Amounts; swept: Swept | null } {
+  follow(
+    census: Census,
+    frame: number,
+    moving: readonly MovingSolid[],
+  ): { changed: boolean; asleep: readonly number[]; swept: Swept | null } {
     const set = this.#choose(census);
     const old = this.active;
+    const nothing = this.contents.counted.map(() => 0);
     const same = set.flags.every((f, t) => f === old.flags[t]);
-    if (same && moving.length === 0) return { changed: false, asleep: { mass: 0, heat: 0 }, swept: null };
-    const asleep = same ? { mass: 0, heat: 0 } : this.#putToSleep(set);
+    if (same && moving.length === 0) return { changed: false, asleep: nothing, swept: null };
+    const asleep = same ? nothing : this.#putToSleep(set);
     const window = same ? this.window : this.#fit(set, this.window, frame);
     if (!sameWindow(window, this.window)) this.#refit(window);
     if (moving.length === 0) {
@@ -137,12 +136,19 @@ export class Bounds {
     const swept = sweep({
       team: this.team,
       level: this.hierarchy.finest,
-      fields: this.fields,
+      scalars: this.#swept(),
+      counted: this.contents.counted.length,
+      phi: this.fields.phi,
       touched,
       geometry: this.geometry,
-      ambient: this.options.matter.ambient,
     });
     return { changed: true, asleep, swept };
+  }
+
+  /** Scalars that moving solids sweep, those that are counted first. */
+  #swept(): { readonly field: number; readonly nothing: number }[] {
+    const { counted, riding } = this.contents;
+    return [...counted, ...riding].map((name) => ({ field: this.fields[name] as number, nothing: this.ambientOf(name) }));
   }
 
   /** The wind has become another: the faces outside of active tiles have it at once, those that are shared with active ones stay. */
@@ -242,7 +248,7 @@ export class Bounds {
     for (const window of [fitWindow(around, current, this.limit), around]) {
       if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
     }
-    const needed = windowBytes(around, this.options.matter);
+    const needed = bytesOfWindow(around, this.contents.names.length);
     const available = Math.floor((needed / entries(around.nx, around.ny, around.nz)) * this.capacity);
     throw new RuddleError(
       'arena-too-small',
@@ -252,16 +258,17 @@ export class Bounds {
   }
 
   /** Tiles that are active now and will not be: ambient everywhere, scratch 0. Returns what was in them. */
-  #putToSleep(next: ActiveSet): Amounts {
+  #putToSleep(next: ActiveSet): number[] {
     const { team, fields } = this;
     const level = this.hierarchy.finest;
     const records = team.words(level.records, level.count * RECORD_WORDS);
     const status = team.bytes(level.status, this.size);
-    const density = team.floats(fields.density, this.size);
     const [lx, ly] = [this.limit.nx / TILE, this.limit.ny / TILE];
-    const temperature = team.floats(fields.temperature, this.size);
-    const { ambient } = this.options.matter;
-    const asleep = { mass: 0, heat: 0 };
+    const counted = this.contents.counted.map((name) => ({
+      field: team.floats(fields[name] as number, this.size),
+      nothing: this.ambientOf(name),
+    }));
+    const asleep = counted.map(() => 0);
     for (let r = 0; r < records.length; r += RECORD_WORDS) {
       const tile = [1, 2, 3].map((n) => (records[r + n] ?? 0) / TILE) as [number, number, number];
       const x = tile[0] + (this.window.ox - this.limit.ox) / TILE;
@@ -271,13 +278,13 @@ export class Bounds {
       const base = records[r] ?? 0;
       for (let row = 0; row < 64; row++) {
         const o = base + (row >> 3) * level.sp + (row & 7) * level.sx;
-        for (let n = o; n < o + TILE; n++) {
-          if (status[n] !== 1) continue;
-          asleep.mass += density[n] ?? 0;
-          asleep.heat += (temperature[n] ?? 0) - ambient;
+        for (const [k, { field, nothing }] of counted.entries()) {
+          let sum = asleep[k] ?? 0;
+          for (let n = o; n < o + TILE; n++) if (status[n] === 1) sum += (field[n] ?? 0) - nothing;
+          asleep[k] = sum;
         }
-        for (const name of this.#names) {
-          team.floats(fields[name] + o * 4, TILE).fill(this.ambientOf(name));
+        for (const name of this.contents.names) {
+          team.floats((fields[name] as number) + o * 4, TILE).fill(this.ambientOf(name));
         }
       }
     }
@@ -296,7 +303,7 @@ export class Bounds {
     ] as const;
     const [rows, columns, planes] = [to[1] - from[1], to[0] - from[0], to[2] - from[2]];
     const offset = (w: Window): number => 4 * indexOf(w.nx, w.ny, from[0] - w.ox, from[1] - w.oy, from[2] - w.oz);
-    for (const name of this.#names) {
+    for (const name of this.contents.names) {
       if ((SCRATCH as readonly string[]).includes(name)) continue;
       const target = fields.a;
       fillWindow(team, next, target, this.ambientOf(name));
@@ -304,7 +311,7 @@ export class Bounds {
         team.launch(
           'copyBox',
           planes,
-          fields[name] + offset(old),
+          (fields[name] as number) + offset(old),
           rowStride(old.nx),
           planeStride(old.nx, old.ny),
           target + offset(next),
@@ -314,8 +321,8 @@ export class Bounds {
           columns,
         );
       }
-      fields.a = fields[name];
-      fields[name] = target;
+      fields.a = fields[name] as number;
+      fields[name] = target as F[typeof name];
     }
     this.edges = { owned: this.#moved(old, next), fluxes: this.edges.fluxes };
     this.window = next;
@@ -338,3 +345,6 @@ export class Bounds {
     }) as [Int32Array, Int32Array, Int32Array];
   }
 }
+
+/** What of bounds does not depend on what they hold. */
+export type PlainBounds = Pick<Bounds, 'hierarchy' | 'size' | 'window' | 'wind' | 'geometry' | 'limit'>;

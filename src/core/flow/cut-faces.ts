@@ -1,6 +1,6 @@
 import { type KernelTeam, RECORD_WORDS } from '#core/grid';
-import type { Bounds } from './bounds';
-import type { GasFields } from './fields';
+import type { PlainBounds } from './bounds';
+import type { FlowFields } from './fields';
 import { type MovingWalls, NO_WALLS } from './moving-walls';
 
 /** The tiles that solids cut, and what is done to fields there. */
@@ -14,7 +14,7 @@ export class CutFaces {
 
   constructor(
     private readonly team: KernelTeam,
-    private readonly bounds: Bounds,
+    private readonly bounds: PlainBounds,
     tileCapacity: number,
   ) {
     this.#records = team.allocate(tileCapacity * RECORD_WORDS * 4);
@@ -39,7 +39,7 @@ export class CutFaces {
   }
 
   /** Faces that are closed get the velocity of what stands or moves there. */
-  close(f: Pick<GasFields, 'u' | 'v' | 'w'>): void {
+  close(f: Pick<FlowFields, 'u' | 'v' | 'w'>): void {
     const level = this.bounds.hierarchy.finest;
     [
       [f.u, 1, 0],

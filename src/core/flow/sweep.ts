@@ -1,14 +1,11 @@
 import type { GeometryCache, KernelTeam, Level } from '#core/grid';
-import { carriedFields } from './carried';
-import type { GasFields } from './fields';
-import type { Amounts } from './report';
 
-/** Amounts x voxels. */
+/** Sums over cells of the scalars that are counted, each from what it is where nothing is. */
 export interface Swept {
   /** In cells that a solid covered. */
-  readonly lost: Amounts;
+  readonly lost: readonly number[];
   /** Filled into cells that a solid left, as their neighbours have it. */
-  readonly filled: Amounts;
+  readonly filled: readonly number[];
 }
 
 /** An active tile in which solids may have moved. */
@@ -23,10 +20,12 @@ export interface TouchedTile {
 export interface Sweep {
   readonly team: KernelTeam;
   readonly level: Level;
-  readonly fields: GasFields;
+  /** Those that are counted first. */
+  readonly scalars: readonly { readonly field: number; readonly nothing: number }[];
+  readonly counted: number;
+  readonly phi: number;
   readonly touched: readonly TouchedTile[];
   readonly geometry: GeometryCache;
-  readonly ambient: number;
 }
 
 /** Layers of cells that are filled behind a solid from what lies beside them; it moves less than a few voxels in a substep. */
@@ -40,15 +39,15 @@ const LAYERS = 6;
  * Rejected: pushing the covered density into the open cells beside. What the flow has already carried ahead is then counted twice: a uniform density of
  * 1 stirred by a paddle rose to 1.66.
  */
-export function sweep({ team, level, fields, touched, geometry, ambient }: Sweep): Swept {
+export function sweep({ team, level, scalars, counted, phi: pressure, touched, geometry }: Sweep): Swept {
   const { window: w, sx, sp } = level;
   const size = (w.nz + 2) * sp + 16;
   const status = team.bytes(level.status, size);
-  const density = team.floats(fields.density, size);
-  const temperature = team.floats(fields.temperature, size);
-  const phi = team.floats(fields.phi, size);
-  /** What else is 0 where nothing is. */
-  const others = [...(fields.fuel === 0 ? [] : [fields.fuel]), ...carriedFields(fields).flat()].map((field) => team.floats(field, size));
+  const phi = team.floats(pressure, size);
+  const held = scalars.map(({ field, nothing }) => ({ values: team.floats(field, size), nothing }));
+  const count = (sums: number[], at: number): void => {
+    for (let k = 0; k < counted; k++) sums[k] = (sums[k] ?? 0) + ((held[k]?.values[at] ?? 0) - (held[k]?.nothing ?? 0));
+  };
   const steps = [-1, 1, -sx, sx, -sp, sp] as const;
   const covered: number[] = [];
   let left: number[] = [];
@@ -66,43 +65,35 @@ export function sweep({ team, level, fields, touched, geometry, ambient }: Sweep
   // In the order of the fields: sums do not depend on that of the tiles.
   covered.sort((p, q) => p - q);
   left.sort((p, q) => p - q);
-  const lost = { mass: 0, heat: 0 };
+  const none = (): number[] => Array.from({ length: counted }, () => 0);
+  const lost = none();
   for (const at of covered) {
-    lost.mass += density[at] ?? 0;
-    lost.heat += (temperature[at] ?? 0) - ambient;
-    density[at] = 0;
-    temperature[at] = ambient;
+    count(lost, at);
+    for (const { values, nothing } of held) values[at] = nothing;
     // The pressure's kernels rely on it: 0 wherever there is no unknown.
     phi[at] = 0;
-    for (const other of others) other[at] = 0;
   }
-  const filled = { mass: 0, heat: 0 };
+  const filled = none();
   const unknown = new Set(left);
   for (let layer = 0; layer < LAYERS && left.length > 0; layer++) {
     const next: number[] = [];
-    const now: [number, number, number, readonly number[]][] = [];
+    const now: [number, readonly number[]][] = [];
     for (const at of left) {
       const open = steps.filter((s) => status[at + s] === 1 && !unknown.has(at + s));
       if (open.length === 0) {
         next.push(at);
         continue;
       }
-      const mean = (field: Float32Array): number => open.reduce((sum, s) => sum + (field[at + s] ?? 0), 0) / open.length;
-      now.push([at, mean(density), mean(temperature), others.map(mean)]);
+      now.push([at, held.map(({ values }) => open.reduce((sum, s) => sum + (values[at + s] ?? 0), 0) / open.length)]);
     }
-    for (const [at, d, t, rest] of now) {
-      others.forEach((other, n) => (other[at] = rest[n] ?? 0));
-      density[at] = d;
-      temperature[at] = t;
-      filled.mass += d;
-      filled.heat += t - ambient;
+    for (const [at, means] of now) {
+      // What is counted is what was meant, not what the field rounds it to.
+      for (let k = 0; k < counted; k++) filled[k] = (filled[k] ?? 0) + ((means[k] ?? 0) - (held[k]?.nothing ?? 0));
+      held.forEach(({ values }, k) => (values[at] = means[k] ?? 0));
     }
     for (const [at] of now) unknown.delete(at);
     left = next;
   }
-  for (const at of left) {
-    density[at] = 0;
-    temperature[at] = ambient;
-  }
+  for (const at of left) for (const { values, nothing } of held) values[at] = nothing;
   return { lost, filled };
 }

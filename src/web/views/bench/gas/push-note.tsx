@@ -1,7 +1,7 @@
 import type { ReactElement } from 'react';
 import { pushOf } from '#core/gas';
 import { formatQuantity } from '#core/units';
-import { useSheet } from '#web/state';
+import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 
 /** Slower than this nobody sees it go, m/s^2. */
@@ -10,8 +10,8 @@ const FELT = 0.02;
 /** Which way heat and weight will move what a source emits. */
 export function PushNote({ index }: { index: number }): ReactElement | null {
   const c = useColours();
-  const source = useSheet((s) => s.settings.sources[index]);
-  const matter = useSheet((s) => s.settings.matter);
+  const source = useSolve((s) => s.sources[index]);
+  const matter = useSolve((s) => s.matter);
   // What is added each second has no amount of its own.
   if (!source || source.mode === 'add') return null;
   const push = pushOf(matter, source.density ?? 0, source.heat ?? 0);

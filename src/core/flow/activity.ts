@@ -1,5 +1,5 @@
 import { TILE, type Window, windowOf } from '#core/grid';
-import type { GasOptions } from './options';
+import type { FlowOptions } from './options';
 
 /** Which tiles of the limit box are active; tiles numbered x fastest over the limit's window. */
 export interface ActiveSet {
@@ -22,7 +22,7 @@ export interface Census {
 }
 
 /** Voxel window of the limit box: every voxel that it touches. */
-export function limitWindow(options: Pick<GasOptions, 'voxelSize' | 'bounds'>): Window {
+export function limitWindow(options: Pick<FlowOptions, 'voxelSize' | 'bounds'>): Window {
   const h = options.voxelSize;
   const { min, max } = options.bounds.limit;
   const low = (v: number): number => Math.floor(v / h + 1e-6);
@@ -59,7 +59,7 @@ function mark(flags: Uint8Array, limit: Window, boxes: readonly number[], grow: 
  * Rejected: adaptive bounds that need motion too, within the reach. The active set then grows by a tile a substep, and what the pressure does at once
  * is missing in the first frames: the difference from dense bounds fell by a third only as the reach went from 1 to 20 voxels.
  */
-export function chooseActive(limit: Window, census: Census, mode: GasOptions['bounds']['mode'], reachVoxels: number): ActiveSet {
+export function chooseActive(limit: Window, census: Census, mode: FlowOptions['bounds']['mode'], reachVoxels: number): ActiveSet {
   const [nx, ny, nz] = [limit.nx / TILE, limit.ny / TILE, limit.nz / TILE];
   const flags = new Uint8Array(nx * ny * nz);
   if (mode === 'dense') flags.fill(1);
@@ -96,7 +96,7 @@ export function activeOf(limit: Window, tiles: Int32Array): ActiveSet {
  * Tiles that would be active for the same matter on voxels of half the size: what a coarse run, whose tiles are as large as what is in them, knows of a
  * finer one.
  */
-export function tilesAtHalf(options: Pick<GasOptions, 'voxelSize' | 'bounds'>, census: Census): number {
+export function tilesAtHalf(options: Pick<FlowOptions, 'voxelSize' | 'bounds'>, census: Census): number {
   const h = options.voxelSize / 2;
   const halved = (boxes: readonly number[]): number[] => boxes.map((v, n) => 2 * v + (n % 6 < 3 ? 0 : 1));
   const finer: Census = {

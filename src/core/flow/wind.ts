@@ -1,13 +1,13 @@
 import type { KernelTeam, Level } from '#core/grid';
 import type { Vec3 } from '#core/math';
-import type { GasFields } from './fields';
+import type { FlowFields } from './fields';
 
 /**
  * The air takes up the wind: its motion along the wind comes closer to the wind's speed, `keep` of the difference is left. What goes across the wind (a
  * plume's rise in a level wind) is not touched, and where there is no wind nothing is: still air does not brake. Gas that should be slowed down on all
  * sides has the force *drag* for it.
  */
-export function takeUpWind(team: KernelTeam, level: Level, f: GasFields, wind: Vec3, keep: number): void {
+export function takeUpWind(team: KernelTeam, level: Level, f: FlowFields, wind: Vec3, keep: number): void {
   const speed = Math.hypot(...wind);
   if (speed === 0) return;
   const velocity = [f.u, f.v, f.w];

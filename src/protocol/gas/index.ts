@@ -1,0 +1,3 @@
+// What the gas solve's own workers are told and say.
+export * from './compute';
+export * from './sketch';
