@@ -202,8 +202,7 @@ export const pictureOf = async (page: Page, clip?: ScreenshotClip): Promise<stri
 
 /** Types into a number field and commits it. */
 export async function typeNumber(page: Page, label: string, text: string): Promise<void> {
-  const field = await byLabel(page, label);
-  await field.click();
+  await press(page, label);
   await page.keyboard.down('Control');
   await page.keyboard.press('a');
   await page.keyboard.up('Control');

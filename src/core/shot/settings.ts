@@ -18,17 +18,22 @@ export type Settings = z.output<typeof settingsSchema>;
 
 const isSolve = (p: Settings['passes'][number]): p is GasPass => p.kind === 'gas' && p.id === SOLVE;
 
-/** The same solve in the same scene is the same object, whatever happens to the other passes: what is derived from it is derived once. */
-const solves = new WeakMap<GasPass['settings'], { readonly scene: Settings['scene']; readonly solve: SolveSettings }>();
+/**
+ * The same solve in the same scene is the same object, whatever happens to the other passes: what is derived from it is derived once. By both of them: a
+ * sheet and what it began as can share their solve and differ in the scene, and are asked for in turn.
+ */
+const solves = new WeakMap<GasPass['settings'], WeakMap<Settings['scene'], SolveSettings>>();
 
 /** The solve of a shot's settings with the scene that it stands in. */
 export function solveOf({ scene, passes }: Settings): SolveSettings {
   const own = passes.find(isSolve)?.settings;
   if (!own) throw new Error('settings without a solve');
-  const known = solves.get(own);
-  if (known?.scene === scene) return known.solve;
+  const ofScenes = solves.get(own) ?? new WeakMap<Settings['scene'], SolveSettings>();
+  solves.set(own, ofScenes);
+  const known = ofScenes.get(scene);
+  if (known) return known;
   const solve = { ...scene, ...own };
-  solves.set(own, { scene, solve });
+  ofScenes.set(scene, solve);
   return solve;
 }
 

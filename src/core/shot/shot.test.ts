@@ -168,6 +168,9 @@ describe('plans and run keys', () => {
     const turned = { ...given, scene: { ...given.scene, scale: { upAxis: 'z' as const } } };
     expect(solveOf(turned).scale.upAxis).toBe('z');
     expect(solveOf(given).scale.upAxis).toBe('y');
+    // A sheet and what it began as, asked for in turn, as the page does.
+    const [first, second] = [solveOf(given), solveOf(turned)];
+    expect([solveOf(given) === first, solveOf(turned) === second]).toEqual([true, true]);
   });
 
   it('differences are leaves, said in words, and name a new variant', () => {

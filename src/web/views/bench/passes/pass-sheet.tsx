@@ -89,60 +89,62 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
     <Box
       role="tabpanel"
       aria-label={entry.name}
-      sx={{ borderRight: `1px solid ${c.line}`, bgcolor: c.panel, minHeight: 0, overflow: 'auto', p: 1.5 }}
+      sx={{ borderRight: `1px solid ${c.line}`, bgcolor: c.panel, minHeight: 0, display: 'flex', flexDirection: 'column' }}
     >
-      <Box sx={{ display: 'flex', alignItems: 'baseline', justifyContent: 'space-between' }}>
-        <Box component="h2" sx={{ m: 0, fontSize: 15, fontWeight: 650 }}>
-          {title}
+      <Box sx={{ overflow: 'auto', p: 1.5, flex: 1, minHeight: 0 }}>
+        <Box sx={{ display: 'flex', alignItems: 'baseline', justifyContent: 'space-between' }}>
+          <Box component="h2" sx={{ m: 0, fontSize: 15, fontWeight: 650 }}>
+            {title}
+          </Box>
+          <Button size="small" color="inherit" onClick={remove} sx={{ minWidth: 0, color: c.dim, gap: 0.5 }}>
+            <Icon name="free" size={13} /> Take out
+          </Button>
         </Box>
-        <Button size="small" color="inherit" onClick={remove} sx={{ minWidth: 0, color: c.dim, gap: 0.5 }}>
-          <Icon name="free" size={13} /> Take out
-        </Button>
+        <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{about}</Box>
+        {pass.problem !== null && (
+          <Box role="alert" sx={{ border: `1px solid ${c.failed}`, borderRadius: 1.5, p: 1, mb: 1, fontSize: 12.5 }}>
+            {pass.problem}
+          </Box>
+        )}
+        <PlainRow title="Name" help="Yours; changes no result.">
+          <TextField
+            key={entry.name}
+            defaultValue={entry.name}
+            slotProps={{ htmlInput: { 'aria-label': 'Name of the pass', maxLength: 60 } }}
+            onBlur={(e) => {
+              const name = e.target.value.trim();
+              if (name !== '' && name !== entry.name) edit((s) => changePass(s, entry.id, (p) => ({ ...p, name })));
+            }}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') (e.target as HTMLElement).blur();
+            }}
+            size="small"
+            sx={{ width: WIDE, bgcolor: c.page, '& input': { py: 0.6, fontSize: 13.5 } }}
+          />
+        </PlainRow>
+        <PlainRow title="On" help="Off: it is left out of what is predicted, and not started.">
+          <Switch
+            size="small"
+            color="secondary"
+            checked={entry.enabled}
+            sx={{ mr: '-6px' }}
+            slotProps={{ input: { 'aria-label': 'On' } }}
+            onChange={(e) => void edit((s) => changePass(s, entry.id, (p) => ({ ...p, enabled: e.target.checked })))}
+          />
+        </PlainRow>
+        <Input entry={entry} index={index} />
+        <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
+          <Named entry={entry} />
+          <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
+        </Box>
+        <Costs pass={pass} />
       </Box>
-      <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{about}</Box>
-      <StaleNote pass={entry.id} />
-      {pass.problem !== null && (
-        <Box role="alert" sx={{ border: `1px solid ${c.failed}`, borderRadius: 1.5, p: 1, mb: 1, fontSize: 12.5 }}>
-          {pass.problem}
-        </Box>
-      )}
       {pass.state === 'stale' && pass.because !== null && (
-        <Box sx={{ color: c.warning, fontSize: 12.5, mb: 1 }} data-testid="stale-because">
+        <Box sx={{ color: c.warning, fontSize: 12.5, px: 1.5, py: 0.75, borderTop: `1px solid ${c.line}` }} data-testid="stale-because">
           Stale because of {pass.because}.
         </Box>
       )}
-      <PlainRow title="Name" help="Yours; changes no result.">
-        <TextField
-          key={entry.name}
-          defaultValue={entry.name}
-          slotProps={{ htmlInput: { 'aria-label': 'Name of the pass', maxLength: 60 } }}
-          onBlur={(e) => {
-            const name = e.target.value.trim();
-            if (name !== '' && name !== entry.name) edit((s) => changePass(s, entry.id, (p) => ({ ...p, name })));
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') (e.target as HTMLElement).blur();
-          }}
-          size="small"
-          sx={{ width: WIDE, bgcolor: c.page, '& input': { py: 0.6, fontSize: 13.5 } }}
-        />
-      </PlainRow>
-      <PlainRow title="On" help="Off: it is left out of what is predicted, and not started.">
-        <Switch
-          size="small"
-          color="secondary"
-          checked={entry.enabled}
-          sx={{ mr: '-6px' }}
-          slotProps={{ input: { 'aria-label': 'On' } }}
-          onChange={(e) => void edit((s) => changePass(s, entry.id, (p) => ({ ...p, enabled: e.target.checked })))}
-        />
-      </PlainRow>
-      <Input entry={entry} index={index} />
-      <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
-        <Named entry={entry} />
-        <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
-      </Box>
-      <Costs pass={pass} />
+      <StaleNote pass={entry.id} />
     </Box>
   );
 }

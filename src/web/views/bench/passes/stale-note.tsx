@@ -5,7 +5,10 @@ import { formatBytes, formatSeconds } from '#core/units';
 import { useColours } from '#web/ui';
 import { useWouldBeStale } from './use-input-costs';
 
-/** Said before anything is changed: which whole caches a change of these settings makes stale, and what computing them again costs. */
+/**
+ * Said before anything is changed: which whole caches a change of these settings makes stale, and what computing them again costs. It stands under what
+ * scrolls: it comes and goes with a change, and no field may move while somebody aims at it.
+ */
 export function StaleNote({ pass }: { pass: string }): ReactElement | null {
   const c = useColours();
   const { passes, seconds, bytes } = useWouldBeStale(pass);
@@ -16,7 +19,11 @@ export function StaleNote({ pass }: { pass: string }): ReactElement | null {
   const names = passes.map(({ name }, n) => (alike ? name : `${name}${rungsOf[n] ?? ''}`));
   const listed = names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1] ?? ''}`;
   return (
-    <Box role="note" aria-label="What a change makes stale" sx={{ fontSize: 12.5, color: c.dim, mb: 1 }}>
+    <Box
+      role="note"
+      aria-label="What a change makes stale"
+      sx={{ fontSize: 12.5, color: c.dim, px: 1.5, py: 0.75, borderTop: `1px solid ${c.line}` }}
+    >
       A change makes stale: {listed}
       {alike ? rungsOf[0] : ''}.
       {seconds >= 0.5 && (

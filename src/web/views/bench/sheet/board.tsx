@@ -1,10 +1,11 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { type ReactElement, useDeferredValue, useMemo } from 'react';
-import { GROUPS, type Group } from '#core/shot';
+import { GROUPS, type Group, SOLVE } from '#core/shot';
 import { navigate, useEdits, useRoute, useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
+import { StaleNote } from '../passes/stale-note';
 import { changeShort, changeText } from '../runs/change-text';
 import { GroupSheet } from './group-sheet';
 import { keyValue } from '../gas/key-values';
@@ -103,6 +104,7 @@ export function Board(): ReactElement {
         })}
       </Box>
       <GroupSheet key={open} group={open} />
+      <StaleNote pass={SOLVE} />
     </Box>
   );
 }

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import { z } from 'zod';
-import { GROUPS, type Group, RUNGS, SOLVE, defaultLimit, inner, solveSchema } from '#core/shot';
+import { GROUPS, type Group, RUNGS, defaultLimit, inner, solveSchema } from '#core/shot';
 import { formatCount, formatQuantity } from '#core/units';
 import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -16,7 +16,6 @@ import { FindingItem } from '../findings/findings-drawer';
 import { ItemList } from './item-list';
 import { LimitFrom } from './limit-from';
 import { RealSizeCalculator } from './real-size-calculator';
-import { StaleNote } from '../passes/stale-note';
 import { VoxelsAcross } from './voxels-across';
 
 /** One line under the question. */
@@ -49,7 +48,6 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
         {GROUPS[group].question}
       </Box>
       <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{LINES[group]}</Box>
-      <StaleNote pass={SOLVE} />
       {schema instanceof z.ZodArray ? (
         <ItemList group={group as 'sources' | 'solids'} />
       ) : (

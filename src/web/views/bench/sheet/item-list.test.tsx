@@ -18,6 +18,12 @@ describe('the list of sources', () => {
     await expect.element(page.getByRole('button', { name: /^Source 2/, expanded: true })).toBeVisible();
   });
 
+  it('a solid, which changes the scene alone and leaves the solve what it was, is open with its fields', async () => {
+    await showOnBench(<ItemList group="solids" />);
+    await page.getByRole('button', { name: 'Add a solid' }).click();
+    await expect.element(page.getByRole('textbox', { name: 'Centre x, m' })).toBeVisible();
+  });
+
   it('removing takes the right one, and undo brings it back in its place', async () => {
     await showOnBench(<ItemList group="sources" />);
     await page.getByRole('button', { name: 'Add a source' }).click();
