@@ -19,6 +19,7 @@ export { movingWalls } from './moving-walls';
 export { CutFaces } from './cut-faces';
 export { ADVECTION, type AdvectionContext, type AdvectionScheme, EdgeVelocities, carryReflected } from './advection';
 export { Carrying } from './carrying';
+export { Collector } from './collect';
 export { sharpenCells, smoothFaces, spreadCells } from './smoothing';
 export { ForceFields } from './force-fields';
 export { type TurbulenceLattice, makeTurbulence, noiseArguments, noisesOf, turbulenceAt } from './turbulence';

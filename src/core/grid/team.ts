@@ -59,7 +59,12 @@ export type KernelName =
   | 'attract'
   | 'diffuse'
   | 'sharpen'
-  | 'flyParticles';
+  | 'flyParticles'
+  | 'addedPotential'
+  | 'carriedFaces'
+  | 'carryPlaces'
+  | 'averageOver'
+  | 'holdCells';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

@@ -1,3 +1,4 @@
+export { fft3, wavesOf } from './fft';
 export type { Vec3 } from './vec3';
 export { hash3, mulberry32 } from './random';
 export { fractalNoise } from './noise';
