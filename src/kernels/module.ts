@@ -3,7 +3,11 @@ import { kernelsBase64, kernelsDigests } from './generated/kernels';
 /** Part of every run key of gas: the bytes of its kernels, compiled alone. A new kernel of another kind makes no gas cache stale. */
 export const kernelsVersion = kernelsDigests.gas.slice(0, 12);
 /** The same, and of the other kinds that have kernels. */
-export const kernelDigests = { gas: kernelsVersion, particles: kernelsDigests.particles.slice(0, 12) } as const;
+export const kernelDigests = {
+  gas: kernelsVersion,
+  particles: kernelsDigests.particles.slice(0, 12),
+  detail: kernelsDigests.detail.slice(0, 12),
+} as const;
 
 function bytes(): Uint8Array<ArrayBuffer> {
   const text = atob(kernelsBase64);

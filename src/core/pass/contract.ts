@@ -78,6 +78,7 @@ export interface ResolvedPass<Body> {
 export interface KernelDigests {
   readonly gas: string;
   readonly particles: string;
+  readonly detail: string;
 }
 
 /** Frames of a run, and what lists show of it. */

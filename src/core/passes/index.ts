@@ -15,5 +15,6 @@ export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun,
 export { readAnyStoredPlan } from './stored';
 export { type PassPrediction, predictPass } from './predict';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
+export { Detail, type DetailBody, type DetailReport, collectDetail } from './detail';
 export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';
 export { type StillsBody, type StillsReport, type VolumePart, drawPoints, march, toBytes, workOfPoints } from './stills';

@@ -2,6 +2,7 @@ import type { FrameFacts, PassDefinition, PassKindOps } from '#core/pass';
 import type { FollowerKind, PassKind, Plan } from '#core/shot';
 import { type FollowerPlan, followerOps } from './follower';
 import { type GasReport, gasOps } from './gas';
+import { type DetailReport, detailDefinition } from './detail';
 import { type ParticlesReport, particlesDefinition } from './particles';
 import { type ResampleReport, resampleDefinition } from './resample';
 import { type StillsReport, stillsDefinition } from './stills';
@@ -9,6 +10,7 @@ import { type StillsReport, stillsDefinition } from './stills';
 /** Kinds of passes that read others: a kind that is missing here does not compile. */
 export const FOLLOWERS = {
   resample: resampleDefinition,
+  detail: detailDefinition,
   particles: particlesDefinition,
   stills: stillsDefinition,
 } as const satisfies Record<FollowerKind, unknown>;
@@ -17,6 +19,7 @@ export const FOLLOWERS = {
 export interface PassReports {
   readonly gas: GasReport;
   readonly resample: ResampleReport;
+  readonly detail: DetailReport;
   readonly particles: ParticlesReport;
   readonly stills: StillsReport;
 }
@@ -32,6 +35,7 @@ export const definitionOf = (kind: FollowerKind): PassDefinition<unknown, unknow
 const OPS = {
   gas: gasOps,
   resample: followerOps(resampleDefinition),
+  detail: followerOps(detailDefinition, (kernels) => kernels.detail),
   // Its kernels are its own: another gas solver changes none of its bits.
   particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
   stills: followerOps(stillsDefinition),

@@ -32,6 +32,20 @@ const passInputSchema = z.strictObject({
 });
 export type PassInput = z.output<typeof passInputSchema>;
 
+/** Which channels of what is read are kept. */
+const keptFields = () => ({
+  density: flag(true, { title: 'Density', help: 'Kept, when what it reads has it.' }),
+  temperature: flag(true, { title: 'Temperature', help: 'Kept, when what it reads has it.' }),
+  flame: flag(true, { title: 'Flame', help: 'Kept, when what it reads has it.' }),
+  fuel: flag(false, { title: 'Fuel', help: 'Kept, when what it reads has it.' }),
+  colour: flag(true, { title: 'Colour', help: 'Kept, when what it reads has it.' }),
+  uvw: flag(false, { title: 'Texture coordinates', help: 'Kept, when what it reads has them.' }),
+  vel: flag(true, { title: 'Velocity', help: 'Kept, when what it reads has it; three times the size of a scalar.' }),
+});
+const CHANNELS = ['density', 'temperature', 'flame', 'fuel', 'colour', 'uvw', 'vel'] as const;
+const keepsSome = (s: Readonly<Record<(typeof CHANNELS)[number], boolean>>): boolean => CHANNELS.some((c) => s[c]);
+const KEEPS_SOME = { path: ['density'], error: 'at least one channel must be kept' };
+
 export const resampleSettingsSchema = z
   .strictObject({
     voxelFactor: number(2, {
@@ -60,20 +74,112 @@ export const resampleSettingsSchema = z
       max: 10,
       step: 0.01,
     }),
-    density: flag(true, { title: 'Density', help: 'Kept, when what it reads has it.' }),
-    temperature: flag(true, { title: 'Temperature', help: 'Kept, when what it reads has it.' }),
-    flame: flag(true, { title: 'Flame', help: 'Kept, when what it reads has it.' }),
-    fuel: flag(false, { title: 'Fuel', help: 'Kept, when what it reads has it.' }),
-    colour: flag(true, { title: 'Colour', help: 'Kept, when what it reads has it.' }),
-    uvw: flag(false, { title: 'Texture coordinates', help: 'Kept, when what it reads has them.' }),
-    vel: flag(true, { title: 'Velocity', help: 'Kept, when what it reads has it; three times the size of a scalar.' }),
+    ...keptFields(),
     ...fileFields(),
   })
-  .refine((s) => s.density || s.temperature || s.flame || s.fuel || s.colour || s.uvw || s.vel, {
-    path: ['density'],
-    error: 'at least one channel must be kept',
-  });
+  .refine(keepsSome, KEEPS_SOME);
 export type ResampleSettings = z.output<typeof resampleSettingsSchema>;
+
+export const detailSettingsSchema = z
+  .strictObject({
+    factor: number(2, {
+      title: 'Factor',
+      help: 'How many times finer than what it reads: 2 is half the voxel size and about 8 times the voxels.',
+      min: 1.5,
+      max: 8,
+      step: 1.1,
+      ratio: true,
+    }),
+    strength: number(1, {
+      title: 'Strength',
+      help: 'Of the added eddies. 1 goes on from the eddies that it reads as turbulence does; 0 adds none.',
+      min: 0,
+      max: 20,
+      step: 1.1,
+      ratio: true,
+    }),
+    largest: number(3, {
+      title: 'Largest size',
+      help: 'Of the added eddies, in voxels of what it reads. Larger ones are there already.',
+      min: 2,
+      max: 32,
+      step: 1.1,
+      ratio: true,
+    }),
+    smallest: optional(null, {
+      title: 'Smallest size',
+      help: 'Of the added eddies, in voxels of what it reads. Smaller is finer grain.',
+      none: '3 voxels of its own',
+      min: 0.25,
+      max: 16,
+      step: 1.1,
+      ratio: true,
+    }),
+    change: optional(null, {
+      title: 'Changes in',
+      help: 'Time in which the eddies become others while they go with the gas.',
+      none: 'as it is stretched',
+      unit: 'second',
+      min: 0.05,
+      max: 1000,
+      step: 1.1,
+      ratio: true,
+    }),
+    stretch: number(2, {
+      title: 'Stretch limit',
+      help: 'The pattern is renewed when the motion has drawn it out by this factor. Higher: longer streaks, fewer renewals.',
+      min: 1.2,
+      max: 20,
+      step: 1.1,
+      ratio: true,
+    }),
+    where: choice(
+      'energy',
+      { energy: 'Where eddies are', even: 'The same everywhere' },
+      { title: 'Where', help: 'Follows the strength of the smallest eddies that it reads, or their mean over the matter.' },
+    ),
+    near: choice(
+      'none',
+      { none: 'Any value', density: 'Density near', temperature: 'Temperature near', flame: 'Flame near', fuel: 'Fuel near' },
+      { title: 'Only where', help: 'A channel of what it reads lies near a value. Temperature: above what surrounds it.' },
+    ),
+    nearValue: number(1, { title: 'Value', help: 'Of that channel: here the strength is whole.', min: -1e6, max: 1e6, step: 0.1 }),
+    nearSpread: number(0.5, {
+      title: 'Spread of the value',
+      help: 'So far from the value the strength has fallen to 60 %; twice as far, to 14 %.',
+      min: 1e-6,
+      max: 1e6,
+      step: 1.1,
+      ratio: true,
+    }),
+    region: boxSchema('region')
+      .nullable()
+      .default(null)
+      .meta({ title: 'Region', help: 'Eddies are added inside only, fading out over two voxels of what it reads.', none: 'everywhere' }),
+    hold: number(0.1, {
+      title: 'Holds within',
+      help: 'Time in which the fine matter, seen at the size of what it reads, goes back to it. Shorter: it stays nearer to what was approved.',
+      unit: 'second',
+      min: 0.001,
+      max: 100,
+      step: 1.1,
+      ratio: true,
+    }),
+    seed: integer(1, { title: 'Seed', help: 'Other eddies by chance, everything else alike.', min: 0, max: 1e6, step: 1 }),
+    limit: boxSchema('limit box').nullable().default(null).meta({
+      title: 'Limit box',
+      help: 'Nothing is computed outside of it. Set it for a folder that reaches out of the boxes of the solve.',
+      none: 'that of the solve',
+    }),
+    ...keptFields(),
+    ...fileFields(),
+  })
+  .refine(keepsSome, KEEPS_SOME)
+  .refine((s) => s.smallest === null || s.smallest < s.largest, {
+    path: ['smallest'],
+    error: 'the smallest size must be below the largest',
+  });
+export type DetailSettings = z.output<typeof detailSettingsSchema>;
 
 export const particlesSettingsSchema = z.strictObject({
   source: z
@@ -194,6 +300,7 @@ const gasPassSchema = z.strictObject({ ...own, kind: z.literal('gas'), settings:
 /** A pass that reads the cache of one before it. */
 export const passSchema = z.discriminatedUnion('kind', [
   z.strictObject({ ...head, kind: z.literal('resample'), settings: resampleSettingsSchema.prefault({}) }),
+  z.strictObject({ ...head, kind: z.literal('detail'), settings: detailSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('particles'), settings: particlesSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);

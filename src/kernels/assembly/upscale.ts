@@ -54,6 +54,25 @@ function fetch(lattice: usize): v128 {
 /** Points of the noise along each axis; it repeats. */
 const NOISE: i32 = 64;
 
+@inline
+function weigh3(a: v128, b: v128, c: v128, low: v128, middle: v128, high: v128): v128 {
+  return f32x4.add(f32x4.mul(a, low), f32x4.add(f32x4.mul(b, middle), f32x4.mul(c, high)));
+}
+
+/** Weights of a quadratic B-spline for a place so far from the middle one of three points. */
+@inline
+function lowWeight(f: f32): v128 {
+  return f32x4.splat(<f32>0.5 * (<f32>0.5 - f) * (<f32>0.5 - f));
+}
+@inline
+function middleWeight(f: f32): v128 {
+  return f32x4.splat(<f32>0.75 - f * f);
+}
+@inline
+function highWeight(f: f32): v128 {
+  return f32x4.splat(<f32>0.5 * (<f32>0.5 + f) * (<f32>0.5 + f));
+}
+
 /** Three noises at a place of theirs, by quadratic B-splines over 27 points. */
 @inline
 function noiseAt(noise: usize, x: f32, y: f32, z: f32): v128 {
@@ -66,27 +85,54 @@ function noiseAt(noise: usize, x: f32, y: f32, z: f32): v128 {
   const i = <i32>cx;
   const j = <i32>cy;
   const k = <i32>cz;
-  const xl = f32x4.splat(<f32>0.5 * (<f32>0.5 - fx) * (<f32>0.5 - fx));
-  const xm = f32x4.splat(<f32>0.75 - fx * fx);
-  const xh = f32x4.splat(<f32>0.5 * (<f32>0.5 + fx) * (<f32>0.5 + fx));
+  const xl = lowWeight(fx);
+  const xm = middleWeight(fx);
+  const xh = highWeight(fx);
+  const yl = lowWeight(fy);
+  const ym = middleWeight(fy);
+  const yh = highWeight(fy);
   const il = <usize>((i - 1) & (NOISE - 1)) << 4;
   const im = <usize>(i & (NOISE - 1)) << 4;
   const ih = <usize>((i + 1) & (NOISE - 1)) << 4;
-  let sum = f32x4.splat(0);
-  for (let c: i32 = -1; c <= 1; ++c) {
-    const wz: f32 = c < 0 ? <f32>0.5 * (<f32>0.5 - fz) * (<f32>0.5 - fz) : c == 0 ? <f32>0.75 - fz * fz : <f32>0.5 * (<f32>0.5 + fz) * (<f32>0.5 + fz);
-    const plane = noise + (<usize>(((k + c) & (NOISE - 1)) * NOISE * NOISE) << 4);
-    for (let b: i32 = -1; b <= 1; ++b) {
-      const wy: f32 = b < 0 ? <f32>0.5 * (<f32>0.5 - fy) * (<f32>0.5 - fy) : b == 0 ? <f32>0.75 - fy * fy : <f32>0.5 * (<f32>0.5 + fy) * (<f32>0.5 + fy);
-      const row = plane + (<usize>(((j + b) & (NOISE - 1)) * NOISE) << 4);
-      const line = f32x4.add(
-        f32x4.mul(v128.load(row + il), xl),
-        f32x4.add(f32x4.mul(v128.load(row + im), xm), f32x4.mul(v128.load(row + ih), xh)),
-      );
-      sum = f32x4.add(sum, f32x4.mul(line, f32x4.splat(wy * wz)));
-    }
-  }
-  return sum;
+  const jl = <usize>((j - 1) & (NOISE - 1)) * (NOISE << 4);
+  const jm = <usize>(j & (NOISE - 1)) * (NOISE << 4);
+  const jh = <usize>((j + 1) & (NOISE - 1)) * (NOISE << 4);
+  let p = noise + <usize>((k - 1) & (NOISE - 1)) * ((NOISE * NOISE) << 4);
+  const low = plane(p, il, im, ih, jl, jm, jh, xl, xm, xh, yl, ym, yh);
+  p = noise + <usize>(k & (NOISE - 1)) * ((NOISE * NOISE) << 4);
+  const middle = plane(p, il, im, ih, jl, jm, jh, xl, xm, xh, yl, ym, yh);
+  p = noise + <usize>((k + 1) & (NOISE - 1)) * ((NOISE * NOISE) << 4);
+  const high = plane(p, il, im, ih, jl, jm, jh, xl, xm, xh, yl, ym, yh);
+  return weigh3(low, middle, high, lowWeight(fz), middleWeight(fz), highWeight(fz));
+}
+
+@inline
+function plane(
+  p: usize,
+  il: usize,
+  im: usize,
+  ih: usize,
+  jl: usize,
+  jm: usize,
+  jh: usize,
+  xl: v128,
+  xm: v128,
+  xh: v128,
+  yl: v128,
+  ym: v128,
+  yh: v128,
+): v128 {
+  const a = p + jl;
+  const b = p + jm;
+  const c = p + jh;
+  return weigh3(
+    weigh3(v128.load(a + il), v128.load(a + im), v128.load(a + ih), xl, xm, xh),
+    weigh3(v128.load(b + il), v128.load(b + im), v128.load(b + ih), xl, xm, xh),
+    weigh3(v128.load(c + il), v128.load(c + im), v128.load(c + ih), xl, xm, xh),
+    yl,
+    ym,
+    yh,
+  );
 }
 
 /** Whether the tile on the high side along an axis is active. */

@@ -30,7 +30,7 @@ export async function passRates(db: Database): Promise<PassRates> {
     if (!row || !(row.elements > 0)) return null;
     return { secondsPerElement: row.seconds / row.elements, bytesPerKept: row.kept > 0 ? row.bytes / row.kept : 0 };
   };
-  return { resample: rateOf('resample'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
+  return { resample: rateOf('resample'), detail: rateOf('detail'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
     keyof typeof FOLLOWERS,
     unknown
   >;

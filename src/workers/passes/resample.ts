@@ -1,22 +1,6 @@
-import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
-import { type TileGrid, windowOf } from '#core/grid';
 import { type ResampleBody, type ResampleReport, resample } from '#core/passes';
-import type { PassPart, PassWorker } from './contract';
-
-/** Box of the tiles of all channels. */
-function windowAround(grids: readonly TileGrid[]): ReturnType<typeof windowOf> {
-  const min: [number, number, number] = [Infinity, Infinity, Infinity];
-  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
-  for (const { origins } of grids) {
-    for (let n = 0; n < origins.length; n++) {
-      const a = (n % 3) as 0 | 1 | 2;
-      const v = origins[n] ?? 0;
-      if (v < min[a]) min[a] = v;
-      if (v + 8 > max[a]) max[a] = v + 8;
-    }
-  }
-  return min[0] === Infinity ? windowOf([0, 0, 0], [8, 8, 8]) : windowOf(min, max);
-}
+import type { PassWorker } from './contract';
+import { volumePart } from './volume-part';
 
 /** Part by part, as what it reads has them. */
 export const resamplePass: PassWorker<ResampleBody, ResampleReport> = ({ plan, read, clock, uuid }) => ({
@@ -28,20 +12,10 @@ export const resamplePass: PassWorker<ResampleBody, ResampleReport> = ({ plan, r
     const loaded = clock();
     const made = parts.map((p) => resample(p.grids, p.voxelSize, body));
     const done = clock();
-    const files = made.map(({ grids, voxelSize }, n): PassPart => {
-      const window = windowAround(grids);
-      return {
-        extension: 'vdb',
-        bytes: writeFrameFile(grids, {
-          ...gives.file,
-          voxelSize,
-          precision: body.precision,
-          compression: body.compression,
-          uuid: uuid(n, frame),
-        }),
-        previews: grids.map((g) => ({ channel: g.name, bytes: encodePreview(makePreview(g, window)) })),
-      };
-    });
+    const { precision, compression } = body;
+    const files = made.map(({ grids, voxelSize }, n) =>
+      volumePart(grids, { file: gives.file, voxelSize, precision, compression, uuid: uuid(n, frame) }),
+    );
     const sum = (pick: (m: (typeof made)[number]) => number): number => made.reduce((n, m) => n + pick(m), 0);
     const inputVoxels = sum((m) => m.inputVoxels);
     return Promise.resolve({

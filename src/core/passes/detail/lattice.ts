@@ -47,7 +47,9 @@ export function latticeAround(parts: readonly BasePart[], voxelSize: number, wit
 export function fillChannel(into: Float32Array, lattice: Lattice, parts: readonly BasePart[], name: string, voxelSize: number): void {
   const own = [...parts]
     .sort((a, b) => a.voxelSize - b.voxelSize)
-    .flatMap(({ voxelSize: h, grids }) => grids.filter((g) => g.name === name).map((grid) => ({ grid, h, lookup: new TileLookup(grid.origins) })));
+    .flatMap(({ voxelSize: h, grids }) =>
+      grids.filter((g) => g.name === name).map((grid) => ({ grid, h, lookup: new TileLookup(grid.origins) })),
+    );
   const [first] = own;
   const c = first?.grid.components ?? 1;
   const background = first?.grid.background ?? [0];
@@ -73,7 +75,13 @@ function copyTile(into: Float32Array, { low, size }: Lattice, origins: Int32Arra
 }
 
 /** A part of larger voxels, trilinear where it has tiles. `ratio`: its voxels a point. */
-function spread(into: Float32Array, { low, size }: Lattice, { values, components: c, background }: TileGrid, lookup: TileLookup, ratio: number): void {
+function spread(
+  into: Float32Array,
+  { low, size }: Lattice,
+  { values, components: c, background }: TileGrid,
+  lookup: TileLookup,
+  ratio: number,
+): void {
   const voxel = (i: number, j: number, k: number, m: number): number => {
     const t = lookup.at(i >> 3, j >> 3, k >> 3);
     return t < 0 ? (background[m] ?? 0) : (values[(t * 512 + ((i & 7) << 6) + ((j & 7) << 3) + (k & 7)) * c + m] ?? 0);
@@ -91,7 +99,8 @@ function spread(into: Float32Array, { low, size }: Lattice, { values, components
           let sum = 0;
           for (let n = 0; n < 8; n++) {
             const [dx, dy, dz] = [n & 1, (n >> 1) & 1, n >> 2];
-            sum += (dx ? x - bx : 1 - x + bx) * (dy ? y - by : 1 - y + by) * (dz ? z - bz : 1 - z + bz) * voxel(bx + dx, by + dy, bz + dz, m);
+            sum +=
+              (dx ? x - bx : 1 - x + bx) * (dy ? y - by : 1 - y + by) * (dz ? z - bz : 1 - z + bz) * voxel(bx + dx, by + dy, bz + dz, m);
           }
           into[o + m] = sum;
         }
@@ -108,7 +117,8 @@ export function relaid(from: Float32Array, old: Lattice, next: Lattice, c: numbe
   const high = [0, 1, 2].map((a) => Math.min((old.low[a] ?? 0) + (old.size[a] ?? 0), (next.low[a] ?? 0) + (next.size[a] ?? 0)));
   const length = (high[0] ?? 0) - low[0];
   if (length <= 0) return out;
-  const at = (l: Lattice, j: number, k: number): number => (((k - l.low[2]) * l.size[1] + j - l.low[1]) * l.size[0] + low[0] - l.low[0]) * c;
+  const at = (l: Lattice, j: number, k: number): number =>
+    (((k - l.low[2]) * l.size[1] + j - l.low[1]) * l.size[0] + low[0] - l.low[0]) * c;
   for (let k = low[2]; k < (high[2] ?? 0); k++)
     for (let j = low[1]; j < (high[1] ?? 0); j++) out.set(from.subarray(at(old, j, k), at(old, j, k) + length * c), at(next, j, k));
   return out;

@@ -9,6 +9,7 @@ import {
   type FollowerKind,
   inner,
   particlesSettingsSchema,
+  detailSettingsSchema,
   resampleSettingsSchema,
   rungTitle,
   stillsSettingsSchema,
@@ -27,6 +28,7 @@ import { useInputCosts } from './use-input-costs';
 
 const SCHEMAS = {
   resample: resampleSettingsSchema,
+  detail: detailSettingsSchema,
   particles: particlesSettingsSchema,
   stills: stillsSettingsSchema,
 } as const satisfies Record<FollowerKind, z.ZodObject>;

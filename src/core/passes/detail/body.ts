@@ -1,0 +1,25 @@
+import type { FlowOptions } from '#core/flow';
+import type { DetailSettings } from '#core/shot';
+
+/** What a detail pass does, resolved. */
+export interface DetailBody {
+  readonly settings: Omit<DetailSettings, ChannelName | 'precision' | 'compression' | 'limit' | 'factor'>;
+  readonly channels: readonly ChannelName[];
+  readonly precision: 'half' | 'full';
+  readonly compression: 'blosc' | 'zip' | 'none';
+  /** Voxel size of what it reads (the finest of its parts), metres. */
+  readonly base: number;
+  /** Seconds of the computation from a frame to the next one that is read. */
+  readonly frameSeconds: number;
+  /** The fine grid: its voxel size, limit box, walls, solids. */
+  readonly flow: FlowOptions;
+}
+
+export const DETAIL_CHANNELS = ['density', 'temperature', 'flame', 'fuel', 'colour', 'uvw', 'vel'] as const;
+export type ChannelName = (typeof DETAIL_CHANNELS)[number];
+
+/** Added sizes in base voxels, with what is open left to the factor: three of its own voxels. */
+export const sizesOf = ({ settings, base, flow }: DetailBody): { readonly largest: number; readonly smallest: number } => ({
+  largest: settings.largest,
+  smallest: settings.smallest ?? Math.min(settings.largest / 2, (3 * flow.voxelSize) / base),
+});
