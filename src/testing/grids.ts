@@ -1,33 +1,83 @@
-import type { TileGrid } from '#core/grid';
+import type { Box3, Distance } from '#core/geometry';
+import { GeometryCache, Hierarchy, type PressureArrays, type Walls, type Window, entries, indexOf, windowOf } from '#core/grid';
+import { type Team, createTeam, newControl } from '#kernels';
+import { startHelperThread } from '#workers/node';
 
-type Formula<T> = (x: number, y: number, z: number) => T;
+/** Runs with a team of some threads and stops it afterwards. */
+export async function withTeam<T>(threads: number, body: (team: Team) => T | Promise<T>): Promise<T> {
+  const control = newControl(threads);
+  const team = createTeam({ threads, startHelper: startHelperThread, control });
+  try {
+    if (threads > 1) await new Promise((resolve) => setTimeout(resolve, 400));
+    return await body(team);
+  } finally {
+    team.stop();
+  }
+}
 
-/** A grid whose voxels have what a formula gives at their middles (metres), over tiles from `low` to `high` voxels, multiples of 8. */
-export function gridOf(
-  name: string,
-  formula: Formula<number | readonly [number, number, number]>,
-  { low, high, h, background = 0 }: { low: readonly number[]; high: readonly number[]; h: number; background?: number },
-): TileGrid {
-  const origins: number[] = [];
-  for (let x = low[0]!; x < high[0]!; x += 8)
-    for (let y = low[1]!; y < high[1]!; y += 8) for (let z = low[2]!; z < high[2]!; z += 8) origins.push(x, y, z);
-  const tiles = origins.length / 3;
-  const components = name === 'vel' || name === 'colour' || name === 'uvw' ? 3 : 1;
-  const values = new Float32Array(tiles * 512 * components);
-  for (let t = 0; t < tiles; t++)
-    for (let n = 0; n < 512; n++) {
-      const [x, y, z] = [origins[3 * t]! + (n >> 6), origins[3 * t + 1]! + ((n >> 3) & 7), origins[3 * t + 2]! + (n & 7)].map(
-        (i) => (i + 0.5) * h,
-      ) as [number, number, number];
-      const v = formula(x, y, z);
-      values.set(typeof v === 'number' ? [v] : v, components * (t * 512 + n));
-    }
+export interface TestGrid {
+  readonly hierarchy: Hierarchy;
+  readonly geometry: GeometryCache;
+  readonly window: Window;
+  readonly size: number;
+  /** Zeroed field. */
+  field(): number;
+  /** Index of a window voxel. */
+  at(i: number, j: number, k: number): number;
+}
+
+/** Arrays of a pressure solve. */
+export const pressureArrays = (grid: TestGrid): PressureArrays => ({
+  x: grid.field(),
+  b: grid.field(),
+  r: grid.field(),
+  z: grid.field(),
+  p: grid.field(),
+  q: grid.field(),
+  best: grid.field(),
+});
+
+export const allClosed: Walls = {
+  left: 'closed',
+  right: 'closed',
+  floor: 'closed',
+  ceiling: 'closed',
+  back: 'closed',
+  front: 'closed',
+};
+export const allOpen: Walls = {
+  left: 'open',
+  right: 'open',
+  floor: 'open',
+  ceiling: 'open',
+  back: 'open',
+  front: 'open',
+};
+
+/** A window of n voxels a side, all tiles active, over a box with given walls and solids. */
+export function makeGrid(
+  team: Team,
+  n: readonly [number, number, number],
+  options: { h?: number; walls?: Walls; solids?: Distance; limit?: Box3 } = {},
+): TestGrid {
+  const h = options.h ?? 1;
+  const window = windowOf([0, 0, 0], n);
+  const limit = options.limit ?? { min: [0, 0, 0], max: [n[0] * h, n[1] * h, n[2] * h] };
+  const geometry = new GeometryCache(team, h, options.solids ?? (() => Infinity), limit, options.walls ?? allClosed);
+  const size = entries(window.nx, window.ny, window.nz);
+  const hierarchy = new Hierarchy(team, geometry, window, size);
+  hierarchy.setWindow(window);
+  const tiles: number[] = [];
+  for (let z = 0; z < window.nz / 8; z++) {
+    for (let y = 0; y < window.ny / 8; y++) for (let x = 0; x < window.nx / 8; x++) tiles.push(x, y, z);
+  }
+  hierarchy.setActive(Int32Array.from(tiles));
   return {
-    name,
-    components,
-    background: new Array<number>(components).fill(background),
-    origins: Int32Array.from(origins),
-    values,
-    masks: new Uint8Array(tiles * 64).fill(255),
+    hierarchy,
+    geometry,
+    window,
+    size,
+    field: () => team.allocate(size * 4),
+    at: (i, j, k) => indexOf(window.nx, window.ny, i, j, k),
   };
 }

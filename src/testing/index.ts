@@ -1,4 +1,4 @@
-export { gridOf } from './grids';
+export { gridOf } from './tile-grids';
 export { withTeam, makeGrid, pressureArrays, allClosed, allOpen, type TestGrid } from './grids';
 export { gasOptions, runGas, still, solid, voxelsOf, sumOf } from './gas';
 export * as oracle from './oracles';

@@ -40,7 +40,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
     const voxelSize = base / factor;
     // Solids as a solve of this voxel size would have them.
     const plan = resolvePlan(shot, solve, 'final', voxelSize / solve.detail.voxelSize);
-    const { framesPerSecond, timeScale, firstFrame, bounds, solids, followed, forces } = plan.options;
+    const { framesPerSecond, timeScale, firstFrame, bounds, solids, followed } = plan.options;
     const channels = kept(own).filter((c) => input.channels.includes(c));
     return {
       body: {

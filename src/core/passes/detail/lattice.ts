@@ -18,9 +18,6 @@ const RIM = 3;
 
 export const pointsOf = ({ size }: Lattice): number => size[0] * size[1] * size[2];
 
-export const sameLattice = (a: Lattice, b: Lattice): boolean =>
-  a.low.every((v, n) => v === b.low[n]) && a.size.every((v, n) => v === b.size[n]);
-
 /** Around all tiles of all parts, in voxels of the finest; within a box of those voxels. */
 export function latticeAround(parts: readonly BasePart[], voxelSize: number, within: Lattice): Lattice {
   const low = [Infinity, Infinity, Infinity];

@@ -116,7 +116,7 @@ describe('texture coordinates', () => {
       if (sum !== last) renewals.push(n);
       last = sum;
       expect(Math.hypot(...places.shares)).toBeCloseTo(1, 10);
-      expect(Math.exp(Math.max(...places.phases.stretch))).toBeLessThan(2.3);
+      expect(Math.exp(Math.max(...places.phases.stretch))).toBeLessThan(2.15);
     }
     // ln 2 / 0.25 = 2.8 s of 0.2 s: a life of 14 steps, so a renewal every 7.
     const gaps = renewals.slice(2).map((r, n) => r - renewals[n + 1]!);

@@ -87,11 +87,14 @@ export class Places {
     const now = this.layers.map((room) => meanStretch(room.floats(4 * points), lattice, strength)) as [number, number];
     const { phase } = this.phases;
     const life = (layer: 0 | 1): number => (phase + layer / 2) % 1;
-    // By the layer that is older: what is left of its life goes as what is left of its stretch.
-    const older = life(0) > life(1) ? 0 : 1;
-    const grown = Math.max(0, now[older] - was[older]);
-    const left = Math.log(limit) - was[older];
-    let step = grown <= 0 ? 0 : left <= grown ? 1 : (1 - life(older)) * (grown / left);
+    // What is left of a life goes as what is left of its stretch; of the layer that is in the greater hurry.
+    let step = Math.max(
+      ...([0, 1] as const).map((layer) => {
+        const grown = Math.max(0, now[layer] - was[layer]);
+        const left = Math.log(limit) - was[layer];
+        return grown <= 0 ? 0 : left <= grown ? 1 : (1 - life(layer)) * (grown / left);
+      }),
+    );
     if (longest !== null) step = Math.max(step, seconds / longest);
     step = Math.min(step, 1 / FEWEST_FRAMES);
     const renewed: [number, number] = [...this.phases.renewed];
