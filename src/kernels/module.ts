@@ -7,6 +7,7 @@ export const kernelDigests = {
   gas: kernelsVersion,
   particles: kernelsDigests.particles.slice(0, 12),
   detail: kernelsDigests.detail.slice(0, 12),
+  held: kernelsDigests.held.slice(0, 12),
 } as const;
 
 function bytes(): Uint8Array<ArrayBuffer> {

@@ -11,7 +11,7 @@ export {
 } from './options';
 export { type Contents, type FlowFields, SCRATCH, bytesOfWindow, capacityFor, checkFits, doNotFit } from './fields';
 export { type Census, chooseActive, fitWindow, limitWindow, windowAround } from './activity';
-export { Bounds } from './bounds';
+export { Bounds, type PlainBounds } from './bounds';
 export type { Swept } from './sweep';
 export { type Cover, type Covers, type Extents, coversIn, extentsOf } from './covers';
 export { Motion, type PlacedSource } from './moving';

@@ -32,6 +32,15 @@ export interface GasState {
   readonly window: Window;
   /** Entries of a field. */
   readonly size: number;
+  readonly bounds: Bounds<GasFields>;
+}
+
+/** What a run is drawn to. */
+export interface Guide {
+  /** World voxels that are awake at the beginning, beside those of the sources: boxes of six numbers, both ends included. */
+  readonly awake: readonly number[];
+  /** Changes the velocities of a substep that ends at `time`, before the projection. */
+  readonly draw: (state: GasState, time: number, dt: number) => void;
 }
 
 export interface GasEnvironment {
@@ -46,6 +55,7 @@ export interface GasEnvironment {
   readonly pictures?: (hash: string) => Picture;
   /** Sets the state before the first frame; without it everything is ambient. */
   readonly initial?: (state: GasState) => void;
+  readonly guide?: Guide;
   /** Called within a frame: which, and how much of it is done. */
   readonly progress?: (frame: number, part: number) => void;
   /** State after a frame of a run of the same options: the frames after it are computed, to the bit as they would have been. */
@@ -117,10 +127,16 @@ class GasRun {
       clock,
       cancelled,
       tileCapacity: Math.ceil(capacity / 512) + 1,
+      draw: environment.guide ? (time, dt) => environment.guide?.draw(this.#told, time, dt) : null,
     });
     if (from) this.#restore(from);
     else this.#begin();
-    environment.initial?.({ team, fields: this.#fields, window: this.#bounds.window, size: this.#bounds.size });
+    if (!from) environment.initial?.(this.#told);
+  }
+
+  get #told(): GasState {
+    const bounds = this.#bounds;
+    return { team: this.environment.team, fields: this.#fields, window: bounds.window, size: bounds.size, bounds };
   }
 
   #begin(): void {
@@ -129,7 +145,9 @@ class GasRun {
     const length = 1 / framesPerSecond;
     this.#placed = [(first - firstFrame) / framesPerSecond - length, length];
     const moving = this.#motion.solids(...this.#placed);
-    this.#bounds.start(this.#step.census(this.#placed[0], length + TIME_SLACK), first, moving);
+    const census = this.#step.census(this.#placed[0], length + TIME_SLACK);
+    const awake = this.environment.guide?.awake ?? [];
+    this.#bounds.start({ ...census, matter: [...census.matter, ...awake] }, first, moving);
     this.#step.boundsChanged(moving);
   }
 

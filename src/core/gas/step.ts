@@ -76,6 +76,8 @@ interface StepParts {
   readonly cancelled: () => boolean;
   /** Most active tiles. */
   readonly tileCapacity: number;
+  /** Draws the velocities to something, before the projection of a substep that ends at a time; null: nothing does. */
+  readonly draw: ((time: number, dt: number) => void) | null;
 }
 
 /** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
@@ -107,6 +109,7 @@ export class GasStep {
   private readonly forceFields: ForceFields;
   private readonly clock: Clock;
   private readonly cancelled: () => boolean;
+  readonly #draw: StepParts['draw'];
 
   constructor(parts: StepParts) {
     const { team, options, bounds, fields, tileCapacity } = parts;
@@ -120,6 +123,7 @@ export class GasStep {
     this.forceFields = parts.forceFields;
     this.clock = parts.clock;
     this.cancelled = parts.cancelled;
+    this.#draw = parts.draw;
     this.#forces = options.forces;
     this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
@@ -333,6 +337,8 @@ export class GasStep {
       this.#push(time, dt);
       this.forceFields.apply(this.bounds, this.fields, time, dt);
       if (this.options.forces.fields.length > 0) this.#energyNow = null;
+      this.#draw?.(time + dt, dt);
+      if (this.#draw) this.#energyNow = null;
       const e3 = this.#energy();
       work.buoyancy += e1 - e0;
       work.confinement += e2 - e1;

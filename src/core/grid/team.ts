@@ -64,7 +64,9 @@ export type KernelName =
   | 'carriedFaces'
   | 'carryPlaces'
   | 'averageOver'
-  | 'holdCells';
+  | 'holdCells'
+  | 'averageVelocity'
+  | 'drawFaces';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

@@ -79,6 +79,7 @@ export interface KernelDigests {
   readonly gas: string;
   readonly particles: string;
   readonly detail: string;
+  readonly held: string;
 }
 
 /** Frames of a run, and what lists show of it. */

@@ -16,5 +16,6 @@ export { readAnyStoredPlan } from './stored';
 export { type PassPrediction, predictPass } from './predict';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
 export { Detail, type DetailBody, type DetailReport, collectDetail } from './detail';
+export { Held, type HeldBody, type HeldReport, heldFacts } from './held';
 export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';
 export { type StillsBody, type StillsReport, type VolumePart, drawPoints, march, toBytes, workOfPoints } from './stills';

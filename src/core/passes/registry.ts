@@ -3,6 +3,7 @@ import type { FollowerKind, PassKind, Plan } from '#core/shot';
 import { type FollowerPlan, followerOps } from './follower';
 import { type GasReport, gasOps } from './gas';
 import { type DetailReport, detailDefinition } from './detail';
+import { type HeldReport, heldDefinition } from './held';
 import { type ParticlesReport, particlesDefinition } from './particles';
 import { type ResampleReport, resampleDefinition } from './resample';
 import { type StillsReport, stillsDefinition } from './stills';
@@ -11,6 +12,7 @@ import { type StillsReport, stillsDefinition } from './stills';
 export const FOLLOWERS = {
   resample: resampleDefinition,
   detail: detailDefinition,
+  held: heldDefinition,
   particles: particlesDefinition,
   stills: stillsDefinition,
 } as const satisfies Record<FollowerKind, unknown>;
@@ -20,6 +22,7 @@ export interface PassReports {
   readonly gas: GasReport;
   readonly resample: ResampleReport;
   readonly detail: DetailReport;
+  readonly held: HeldReport;
   readonly particles: ParticlesReport;
   readonly stills: StillsReport;
 }
@@ -36,6 +39,7 @@ const OPS = {
   gas: gasOps,
   resample: followerOps(resampleDefinition),
   detail: followerOps(detailDefinition, (kernels) => kernels.detail),
+  held: followerOps(heldDefinition, (kernels) => kernels.held),
   // Its kernels are its own: another gas solver changes none of its bits.
   particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
   stills: followerOps(stillsDefinition),

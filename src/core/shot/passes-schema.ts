@@ -181,6 +181,42 @@ export const detailSettingsSchema = z
   });
 export type DetailSettings = z.output<typeof detailSettingsSchema>;
 
+export const heldSettingsSchema = z.strictObject({
+  factor: number(2, {
+    title: 'Factor',
+    help: 'How many times finer than what it is held to: 2 is half the voxel size and about 8 times the voxels.',
+    min: 1,
+    max: 8,
+    step: 1.1,
+    ratio: true,
+  }),
+  strength: number(1, {
+    title: 'Strength',
+    help: '1: the large motion goes over to the base within the time below. 0: a plain solve from the first frame of the base.',
+    min: 0,
+    max: 1,
+    step: 0.05,
+  }),
+  time: number(0.05, {
+    title: 'Time constant',
+    help: 'In which the large motion goes over to that of the base. Shorter holds it nearer.',
+    unit: 'second',
+    min: 0.001,
+    max: 100,
+    step: 1.1,
+    ratio: true,
+  }),
+  length: number(4, {
+    title: 'Above size',
+    help: 'Motion of this size and larger is held, in voxels of the base; smaller motion is free.',
+    min: 2,
+    max: 64,
+    step: 1.1,
+    ratio: true,
+  }),
+});
+export type HeldSettings = z.output<typeof heldSettingsSchema>;
+
 export const particlesSettingsSchema = z.strictObject({
   source: z
     .string()
@@ -301,6 +337,7 @@ const gasPassSchema = z.strictObject({ ...own, kind: z.literal('gas'), settings:
 export const passSchema = z.discriminatedUnion('kind', [
   z.strictObject({ ...head, kind: z.literal('resample'), settings: resampleSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('detail'), settings: detailSettingsSchema.prefault({}) }),
+  z.strictObject({ ...head, kind: z.literal('held'), settings: heldSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('particles'), settings: particlesSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);

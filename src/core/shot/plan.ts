@@ -56,8 +56,9 @@ const fingerprints = (items: readonly Imports[]): string[] => [
 ];
 
 /** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
-export const geometryOf = (plan: Plan): string[] =>
-  fingerprints(optionsOf(plan).flatMap((o) => [...o.sources, ...o.solids, ...o.forces.fields]));
+export const geometryOf = (plan: Plan): string[] => [...new Set(optionsOf(plan).flatMap(geometriesOfOptions))];
+export const geometriesOfOptions = ({ sources, solids, forces }: GasOptions): string[] =>
+  fingerprints([...sources, ...solids, ...forces.fields]);
 export const geometriesOfSettings = ({ sources, solids, forces }: SolveSettings): string[] =>
   fingerprints([...sources, ...solids, ...forces.fields]);
 

@@ -447,3 +447,92 @@ export function holdCells(
     }
   }
 }
+
+/** Each item: a row of points. Mean velocity (of the two faces of each voxel) over the fluid voxels that a coarse voxel covers; fourth word: how many there are. */
+export function averageVelocity(
+  begin: i32,
+  end: i32,
+  ctx: usize,
+  frame: usize,
+  window: usize,
+  per: f32,
+  lowX: f32,
+  lowY: f32,
+  lowZ: f32,
+  u: usize,
+  v: usize,
+  w: usize,
+  out: usize,
+): void {
+  const nx = load<i32>(frame);
+  const ny = load<i32>(frame, 4);
+  const sx = load<i32>(ctx, SX);
+  const sp = load<i32>(ctx, SP);
+  const bx = <usize>sx << 2;
+  const bp = <usize>sp << 2;
+  const status = <usize>load<u32>(ctx, STATUS);
+  const first = load<i32>(window);
+  for (let row = begin; row < end; ++row) {
+    const z0 = lowZ + <f32>(row / ny) * per;
+    const y0 = lowY + <f32>(row % ny) * per;
+    const k0 = max<i32>(0, <i32>Mathf.floor(z0));
+    const k1 = min<i32>(load<i32>(window, 12), <i32>Mathf.ceil(z0 + per));
+    const j0 = max<i32>(0, <i32>Mathf.floor(y0));
+    const j1 = min<i32>(load<i32>(window, 8), <i32>Mathf.ceil(y0 + per));
+    let to = out + (<usize>(row * nx) << 4);
+    for (let n = 0; n < nx; ++n, to += 16) {
+      const x0 = lowX + <f32>n * per;
+      const i0 = max<i32>(0, <i32>Mathf.floor(x0));
+      const i1 = min<i32>(load<i32>(window, 4), <i32>Mathf.ceil(x0 + per));
+      let weight: f32 = 0;
+      let a: f32 = 0;
+      let b: f32 = 0;
+      let c: f32 = 0;
+      for (let k = k0; k < k1; ++k) {
+        const cz = min<f32>(<f32>(k + 1), z0 + per) - max<f32>(<f32>k, z0);
+        for (let j = j0; j < j1; ++j) {
+          const cyz = cz * (min<f32>(<f32>(j + 1), y0 + per) - max<f32>(<f32>j, y0));
+          const line = first + k * sp + j * sx;
+          for (let i = i0; i < i1; ++i) {
+            const at = <usize>(line + i);
+            if (load<u8>(status + at) != 1) continue;
+            const part = cyz * (min<f32>(<f32>(i + 1), x0 + per) - max<f32>(<f32>i, x0));
+            const o = at << 2;
+            weight += part;
+            a += part * (load<f32>(u + o) + load<f32>(u + o + 4));
+            b += part * (load<f32>(v + o) + load<f32>(v + o + bx));
+            c += part * (load<f32>(w + o) + load<f32>(w + o + bp));
+          }
+        }
+      }
+      const over: f32 = weight > 0 ? <f32>0.5 / weight : 0;
+      v128.store(to, f32x4(a * over, b * over, c * over, weight));
+    }
+  }
+}
+
+/** Low faces of the active voxels: adds a part of a lattice's vectors. */
+export function drawFaces(begin: i32, end: i32, ctx: usize, frame: usize, change: usize, part: f32, u: usize, v: usize, w: usize): void {
+  const sx = load<i32>(ctx, SX);
+  const sp = load<i32>(ctx, SP);
+  const scale = load<f32>(frame, 12);
+  const half = <f32>0.5 * scale;
+  for (let t = begin; t < end; ++t) {
+    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
+    const base = load<i32>(rec, T_BASE);
+    for (let row = 0; row < 64; ++row) {
+      const z = <f32>(load<i32>(rec, T_K) + (row >> 3)) * scale + load<f32>(frame, 24);
+      const y = <f32>(load<i32>(rec, T_J) + (row & 7)) * scale + load<f32>(frame, 20);
+      let o = <usize>(base + (row >> 3) * sp + (row & 7) * sx) << 2;
+      for (let i = 0; i < 8; ++i, o += 4) {
+        const x = <f32>(load<i32>(rec, T_I) + i) * scale + load<f32>(frame, 16);
+        locatePoint(frame, x, y + half, z + half);
+        store<f32>(u + o, load<f32>(u + o) + part * f32x4.extract_lane(fetch(change), 0));
+        locatePoint(frame, x + half, y, z + half);
+        store<f32>(v + o, load<f32>(v + o) + part * f32x4.extract_lane(fetch(change), 1));
+        locatePoint(frame, x + half, y + half, z);
+        store<f32>(w + o, load<f32>(w + o) + part * f32x4.extract_lane(fetch(change), 2));
+      }
+    }
+  }
+}

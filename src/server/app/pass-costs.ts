@@ -30,10 +30,13 @@ export async function passRates(db: Database): Promise<PassRates> {
     if (!row || !(row.elements > 0)) return null;
     return { secondsPerElement: row.seconds / row.elements, bytesPerKept: row.kept > 0 ? row.bytes / row.kept : 0 };
   };
-  return { resample: rateOf('resample'), detail: rateOf('detail'), particles: rateOf('particles'), stills: rateOf('stills') } satisfies Record<
-    keyof typeof FOLLOWERS,
-    unknown
-  >;
+  return {
+    resample: rateOf('resample'),
+    detail: rateOf('detail'),
+    held: rateOf('held'),
+    particles: rateOf('particles'),
+    stills: rateOf('stills'),
+  } satisfies Record<keyof typeof FOLLOWERS, unknown>;
 }
 
 /** Measured on this machine, or only known from another: within so much, nine times of ten. */

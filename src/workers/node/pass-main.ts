@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
 import { type FrameGrids, type ParticleColumns, readFrameFile, readPly } from '#core/formats';
-import { formsOf } from '#core/mesh';
+import { formsOf, picturesOf } from '#core/mesh';
 import type { FollowerReport } from '#core/passes';
 import { type Team, createTeam } from '#kernels';
 import type { InputFile, PassAnswer, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
@@ -63,13 +63,15 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
   const { plan, key } = start;
   const clock = (): number => performance.now() / 1000;
   const pace = new StatePace(clock());
+  const geometries = readGeometries(start.geometry);
   let team: Team | null = null;
   const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
     passWorkerOf(plan.pass)({
       plan,
       read: readerOf(start.input),
       points: pointsOf(start.input),
-      forms: formsOf(readGeometries(start.geometry)),
+      forms: formsOf(geometries),
+      pictures: picturesOf(geometries),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),
       clock,
       uuid: (part, frame) => frameFileId(key, part, frame),

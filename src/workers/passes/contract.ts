@@ -1,5 +1,5 @@
 import type { FrameGrids, ParticleColumns } from '#core/formats';
-import type { FormMaker } from '#core/geometry';
+import type { FormMaker, Picture } from '#core/geometry';
 import type { FrameFacts, PassPlan } from '#core/pass';
 import type { Clock, KernelTeam } from '#core/grid';
 
@@ -11,6 +11,8 @@ export interface PassJob<Body> {
   /** The particles of a frame of what it reads. Throws when the file is damaged. */
   readonly points: (frame: number) => ParticleColumns;
   readonly forms: FormMaker;
+  /** Pictures that emission is masked by, by their fingerprint. */
+  readonly pictures: (hash: string) => Picture;
   /** Threads of a pass whose frames follow each other. */
   readonly team: () => KernelTeam;
   readonly clock: Clock;

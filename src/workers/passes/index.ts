@@ -2,6 +2,7 @@ import type { FrameFacts } from '#core/pass';
 import type { FollowerKind } from '#core/shot';
 import type { PassWorker } from './contract';
 import { detailPass } from './detail';
+import { heldPass } from './held';
 import { particlesPass } from './particles';
 import { resamplePass } from './resample';
 import { stillsPass } from './stills';
@@ -9,10 +10,13 @@ import { stillsPass } from './stills';
 export type { PassJob, PassOutput, PassPart, PassRunner } from './contract';
 
 /** How each kind is computed: one that is missing here does not compile. */
-const WORKERS = { resample: resamplePass, detail: detailPass, particles: particlesPass, stills: stillsPass } satisfies Record<
-  FollowerKind,
-  unknown
->;
+const WORKERS = {
+  resample: resamplePass,
+  detail: detailPass,
+  held: heldPass,
+  particles: particlesPass,
+  stills: stillsPass,
+} satisfies Record<FollowerKind, unknown>;
 
 /** A kind's way of computing for code that does not care which: its bodies go through it unread. */
 export const passWorkerOf = (kind: FollowerKind): PassWorker<unknown, FrameFacts> =>

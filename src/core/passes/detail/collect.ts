@@ -1,7 +1,7 @@
 import { Collector } from '#core/flow';
 import type { KernelTeam, TileGrid } from '#core/grid';
 import type { Detail } from './detail';
-import type { Amount } from './fields';
+import type { Amount } from '../upscale';
 
 /** Differences from where nothing is that are not written: rounding. */
 const LEAST: Readonly<Partial<Record<Amount, number>>> = { density: 1e-6, temperature: 0.05, fuel: 1e-5, flame: 1e-4 };

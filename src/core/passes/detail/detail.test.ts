@@ -7,7 +7,7 @@ import { type Team, createTeam } from '#kernels';
 import { detailDefinition } from '.';
 import { collectDetail } from './collect';
 import { Detail } from './detail';
-import type { BasePart } from './lattice';
+import type { BasePart } from '../upscale';
 
 const H = 0.1;
 const teams: Team[] = [];

@@ -2,12 +2,26 @@ import { RuddleError } from '#core/errors';
 import { ADVECTION, Bounds, Motion, capacityFor, limitWindow } from '#core/flow';
 import type { FormMaker } from '#core/geometry';
 import { type KernelTeam, RECORD_WORDS, TILE } from '#core/grid';
-import { fineStrength } from './band';
 import { type DetailBody, sizesOf } from './body';
-import { type Amount, type CarriedAmount, type DetailFields, allocateDetail, amountsOf, fieldCount } from './fields';
+import { type DetailFields, allocateDetail, fieldCount } from './fields';
 import { changeTo } from './hold';
-import { type BasePart, type Lattice, Room, fillChannel, latticeAround, pointsOf, relaid } from './lattice';
-import { matterBoxes, nearMatter } from './matter';
+import {
+  type Amount,
+  type BasePart,
+  type CarriedAmount,
+  type Lattice,
+  LatticeFrame,
+  Room,
+  amountsOf,
+  fillChannel,
+  fineStrength,
+  latticeAround,
+  loadAmounts,
+  matterBoxes,
+  nearMatter,
+  pointsOf,
+  relaid,
+} from '../upscale';
 import { SHORTEST, bandNoise, octavesOf } from './noise';
 import { Places } from './places';
 import { type DetailState, readState, writeState } from './state';
@@ -42,8 +56,7 @@ export class Detail {
   readonly #per: number;
   readonly #within: Lattice;
   readonly #places: Places;
-  readonly #frameAt: number;
-  readonly #windowAt: number;
+  readonly #frame: LatticeFrame;
   readonly #octavesAt: number;
   readonly #noiseAt: number;
   readonly #octaves: ReturnType<typeof octavesOf>;
@@ -75,8 +88,7 @@ export class Detail {
     const w = limitWindow({ voxelSize: base, bounds: flow.bounds });
     this.#within = { low: [w.ox, w.oy, w.oz], size: [w.nx, w.ny, w.nz] };
     this.#places = new Places(team, settings.seed);
-    this.#frameAt = team.allocate(28);
-    this.#windowAt = team.allocate(16);
+    this.#frame = new LatticeFrame(team, this.#per);
     [this.#now, this.#means, this.#change, this.#near] = [new Room(team), new Room(team), new Room(team), new Room(team)];
     const { largest, smallest } = sizesOf(body);
     this.#octaves = settings.strength > 0 ? octavesOf(largest, smallest) : [];
@@ -120,10 +132,10 @@ export class Detail {
     this.#wind = base.wind;
     const moving = this.#motion.solids(...this.#moment(frame));
     bounds.follow({ matter: [...before.boxes, ...base.boxes], motion: [], solids: this.#solidBoxes(frame), travel: 0 }, frame, moving);
-    this.#describe(lattice);
+    this.#frame.describe(lattice, bounds);
     const now = this.#now.floats(4 * points);
     for (let n = 0; n < now.length; n++) now[n] = 0.5 * ((old[n] as number) + (this.#velocity[n] as number));
-    this.#places.carry(lattice, this.#frameAt, this.#now.at, base.fastest, 1 / body.base, body.frameSeconds);
+    this.#places.carry(lattice, this.#frame.frame, this.#now.at, base.fastest, 1 / body.base, body.frameSeconds);
     const renewed = this.#places.phases.renewed.join();
     const stretch = this.#places.age(base.strength, body.settings.stretch, body.frameSeconds, body.settings.change);
     this.#steps++;
@@ -197,19 +209,8 @@ export class Detail {
         if (Math.abs(v) > fastest) fastest = Math.abs(v);
       }
     }
-    const density = new Float32Array(points);
-    const amounts = this.#amounts.map(({ channel, component, rides, nothing }) => {
-      const grid = parts.flatMap((p) => p.grids).find((g) => g.name === channel);
-      const c = grid?.components ?? 1;
-      const all = new Float32Array(c * points);
-      fillChannel(all, lattice, parts, channel, body.base);
-      const out = channel === 'density' ? density : new Float32Array(points);
-      for (let n = 0; n < points; n++) {
-        const v = (all[c * n + component] as number) - nothing;
-        out[n] = rides ? v * (density[n] as number) : v;
-      }
-      return out;
-    });
+    const amounts = loadAmounts(this.#amounts, lattice, parts, body.base);
+    const density = amounts[0] as Float32Array;
     const strength = fineStrength(velocity, lattice);
     const wind = parts.flatMap((p) => p.grids).find((g) => g.name === 'vel')?.background ?? [0, 0, 0];
     const channel = (name: string): Float32Array | null => {
@@ -251,23 +252,7 @@ export class Detail {
     this.#prepare();
     const census = { matter: [...boxes], motion: [], solids: this.#solidBoxes(frame), travel: 0 };
     (this.#bounds as Bounds<DetailFields>).start(census, frame, this.#motion.solids(...this.#moment(frame)));
-    this.#describe(this.#lattice as Lattice);
-  }
-
-  /** Tells the kernels where the lattice lies against the fine window. */
-  #describe({ low, size }: Lattice): void {
-    const { team } = this;
-    const bounds = this.#bounds as Bounds<DetailFields>;
-    const { window: w } = bounds;
-    const words = team.words(this.#frameAt, 7);
-    const floats = team.floats(this.#frameAt, 7);
-    words.set(size);
-    floats[3] = 1 / this.#per;
-    [w.ox, w.oy, w.oz].forEach((o, a) => {
-      floats[4 + a] = o / this.#per - 0.5 - (low[a] ?? 0);
-    });
-    const { sx, sp } = bounds.hierarchy.finest;
-    team.words(this.#windowAt, 4).set([sp + sx + 4, w.nx, w.ny, w.nz]);
+    this.#frame.describe(this.#lattice as Lattice, this.#bounds as Bounds<DetailFields>);
   }
 
   /** Potential of what is added, from the layers as they are. Returns about how fast the fastest of it is, m/s. */
@@ -296,7 +281,7 @@ export class Detail {
     const low = (this.#lattice as Lattice).low;
     const near = this.#nearSolids();
     const [a, b] = this.#places.layers;
-    const args = [this.#frameAt, a.at, b.at, shares[0], shares[1], this.#noiseAt, this.#octavesAt, this.#octaves.length, ...low, near];
+    const args = [this.#frame.frame, a.at, b.at, shares[0], shares[1], this.#noiseAt, this.#octavesAt, this.#octaves.length, ...low, near];
     team.launch('addedPotential', level.count, level.context, ...args, f.phi, f.p, f.e);
     return 3 * strength * most * rms;
   }
@@ -327,7 +312,7 @@ export class Detail {
   #faces(): void {
     const f = this.#fields as DetailFields;
     const level = (this.#bounds as Bounds<DetailFields>).hierarchy.finest;
-    this.team.launch('carriedFaces', level.count, level.context, this.#frameAt, this.#now.at, f.phi, f.p, f.e, f.u, f.v, f.w);
+    this.team.launch('carriedFaces', level.count, level.context, this.#frame.frame, this.#now.at, f.phi, f.p, f.e, f.u, f.v, f.w);
   }
 
   readonly #list: { at: number } = { at: 0 };
@@ -353,11 +338,9 @@ export class Detail {
     const lattice = this.#lattice as Lattice;
     const bounds = this.#bounds as Bounds<DetailFields>;
     const means = this.#means.floats(4 * pointsOf(lattice));
-    const w = bounds.window;
-    const low = [w.ox, w.oy, w.oz].map((o, n) => (lattice.low[n] ?? 0) * this.#per - o);
     const [, ny, nz] = lattice.size;
     const { context } = bounds.hierarchy.finest;
-    const args = [this.#frameAt, this.#windowAt, this.#per, ...low, f[a.name], a.nothing, f[b.name], b.nothing, this.#means.at];
+    const args = [...this.#frame.averaging(lattice, bounds), f[a.name], a.nothing, f[b.name], b.nothing, this.#means.at];
     team.launch('averageOver', ny * nz, context, ...args);
     return means;
   }
@@ -387,7 +370,7 @@ export class Detail {
       }
       changeTo(base.amounts[n] as Float32Array, means, 0, part, change, 0);
       changeTo((base.amounts[n + 1] ?? base.amounts[n]) as Float32Array, means, 1, part, change, 2);
-      team.launch('holdCells', level.count, level.context, this.#frameAt, this.#change.at, f[a.name], a.nothing, f[b.name], b.nothing);
+      team.launch('holdCells', level.count, level.context, this.#frame.frame, this.#change.at, f[a.name], a.nothing, f[b.name], b.nothing);
     }
     const density = team.floats(f[(this.#amounts[0] as CarriedAmount).name], bounds.size);
     const records = team.words(level.records, level.count * RECORD_WORDS);

@@ -1,6 +1,6 @@
 import type { Contents, FlowFields } from '#core/flow';
 import type { KernelTeam } from '#core/grid';
-import type { BasePart } from './lattice';
+import { AMOUNT_NAMES, type CarriedAmount } from '../upscale';
 
 /** Fields of the fine grid: those of a flow, a third field of the potential (with phi and p), and what is carried. 0: it is not there. */
 export interface DetailFields extends FlowFields {
@@ -17,40 +17,6 @@ export interface DetailFields extends FlowFields {
   along: number;
 }
 
-export type Amount = Exclude<keyof DetailFields, keyof FlowFields | 'e'>;
-
-/** What is carried, and where the base has it: a channel, which component of it, and whether it rides on the density. */
-export interface CarriedAmount {
-  readonly name: Amount;
-  readonly channel: string;
-  readonly component: number;
-  readonly rides: boolean;
-  /** What it holds where nothing is. */
-  readonly nothing: number;
-}
-
-const scalar = (name: Amount): Omit<CarriedAmount, 'nothing'> => ({ name, channel: name, component: 0, rides: false });
-const riding = (channel: string, names: readonly Amount[]): Omit<CarriedAmount, 'nothing'>[] =>
-  names.map((name, component) => ({ name, channel, component, rides: true }));
-
-/** All that could be carried. */
-const ALL = [
-  ...(['density', 'temperature', 'flame', 'fuel'] as const).map(scalar),
-  ...riding('colour', ['red', 'green', 'blue']),
-  ...riding('uvw', ['across', 'up', 'along']),
-];
-
-/** What of a frame is carried: the channels that are kept and that it has; density always, as others ride on it and it says where matter is. */
-export function amountsOf(parts: readonly BasePart[], kept: readonly string[]): CarriedAmount[] {
-  const grids = parts.flatMap((p) => p.grids);
-  return ALL.filter(({ channel }) => (channel === 'density' || kept.includes(channel)) && grids.some((g) => g.name === channel)).map(
-    (a) => ({
-      ...a,
-      nothing: a.rides ? 0 : (grids.find((g) => g.name === a.channel)?.background[0] ?? 0),
-    }),
-  );
-}
-
 const FLOW = ['u', 'v', 'w', 'phi', 'a', 'b', 'c', 'r', 'z', 'p', 'q', 'e'] as const;
 
 /** Fields that a fine grid holds in all. */
@@ -63,10 +29,7 @@ export function allocateDetail(
 ): { readonly fields: DetailFields; readonly contents: Contents<DetailFields> } {
   const names = [...FLOW, ...amounts.map((a) => a.name)];
   const fields = Object.fromEntries(
-    ([...FLOW, ...ALL.map((a) => a.name)] as const).map((name) => [
-      name,
-      (names as string[]).includes(name) ? team.allocate(4 * capacity) : 0,
-    ]),
+    ([...FLOW, ...AMOUNT_NAMES] as const).map((name) => [name, (names as string[]).includes(name) ? team.allocate(4 * capacity) : 0]),
   ) as unknown as DetailFields;
   return {
     fields,

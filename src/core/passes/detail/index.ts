@@ -8,7 +8,7 @@ import type { DetailCounts } from './detail';
 
 export { Detail, type DetailCounts } from './detail';
 export type { DetailBody } from './body';
-export type { BasePart } from './lattice';
+export type { BasePart } from '../upscale';
 export { collectDetail } from './collect';
 
 export type DetailReport = FrameFacts & DetailCounts & { readonly inputVoxels: number };
@@ -36,7 +36,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
     const { factor, limit, precision, compression, ...rest } = own;
     const { density: _d, temperature: _t, flame: _f, fuel: _u, colour: _c, uvw: _x, vel: _v, ...settings } = rest;
     const base = Math.min(...input.voxelSizes);
-    if (!(base > 0)) throw unknownSize();
+    if (!(base > 0 && Number.isFinite(base))) throw unknownSize();
     const voxelSize = base / factor;
     // Solids as a solve of this voxel size would have them.
     const plan = resolvePlan(shot, solve, 'final', voxelSize / solve.detail.voxelSize);

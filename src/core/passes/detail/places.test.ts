@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { type Team, createTeam } from '#kernels';
 import { fft3, wavesOf } from '#core/math';
-import type { Lattice } from './lattice';
+import type { Lattice } from '../upscale';
 import { NOISE, bandNoise, octavesOf } from './noise';
 import { Places, logStretch, meanStretch } from './places';
 

@@ -1,6 +1,6 @@
 import type { KernelTeam } from '#core/grid';
 import { hash3 } from '#core/math';
-import { type Lattice, Room, pointsOf, relaid } from './lattice';
+import { type Lattice, Room, pointsOf, relaid } from '../upscale';
 import { NOISE } from './noise';
 
 /** Renewed no faster than once in so many frames: faster, the pattern would flicker. */

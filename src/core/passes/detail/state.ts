@@ -1,6 +1,6 @@
 import { RuddleError } from '#core/errors';
 import { type Window, windowOf } from '#core/grid';
-import type { Lattice } from './lattice';
+import type { Lattice } from '../upscale';
 import type { Phases } from './places';
 
 /** A detail pass between two frames. What it reads of the base is read again. */

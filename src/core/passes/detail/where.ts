@@ -1,5 +1,5 @@
 import type { DetailBody } from './body';
-import { type Lattice, pointsOf } from './lattice';
+import { type Lattice, pointsOf } from '../upscale';
 
 /**
  * Strength of what is added at each point, m/s before the setting's factor: the base's own finest eddies there, or their mean where the matter is; nothing

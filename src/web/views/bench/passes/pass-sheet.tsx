@@ -10,6 +10,7 @@ import {
   inner,
   particlesSettingsSchema,
   detailSettingsSchema,
+  heldSettingsSchema,
   resampleSettingsSchema,
   rungTitle,
   stillsSettingsSchema,
@@ -29,6 +30,7 @@ import { useInputCosts } from './use-input-costs';
 const SCHEMAS = {
   resample: resampleSettingsSchema,
   detail: detailSettingsSchema,
+  held: heldSettingsSchema,
   particles: particlesSettingsSchema,
   stills: stillsSettingsSchema,
 } as const satisfies Record<FollowerKind, z.ZodObject>;

@@ -1,5 +1,5 @@
-import { smoothed } from './band';
 import type { Lattice } from './lattice';
+import { smoothed } from './smooth';
 
 /** Of the largest amount in a frame, what still counts as matter. */
 const QUIET = 1e-3;

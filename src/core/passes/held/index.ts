@@ -1,0 +1,147 @@
+import { RuddleError } from '#core/errors';
+import { type FrameReport, type GasChannel, type GasFrame, type GasOptions, solveGas } from '#core/gas';
+import type { FormMaker, Picture } from '#core/geometry';
+import type { Clock, KernelTeam } from '#core/grid';
+import type { FrameFacts, PassDefinition } from '#core/pass';
+import { type HeldSettings, geometriesOfOptions, planToRun } from '#core/shot';
+import { formatCount } from '#core/units';
+import type { BasePart } from '../upscale';
+import { Hold } from './guide';
+
+export interface HeldBody {
+  readonly settings: HeldSettings;
+  readonly options: GasOptions;
+  readonly channels: readonly GasChannel[];
+  readonly precision: 'half' | 'full';
+  readonly compression: 'blosc' | 'zip' | 'none';
+  /** Voxel size of the base (the finest of its parts), metres; and every which frame it has. */
+  readonly base: number;
+  readonly every: number;
+}
+
+export interface HeldReport extends FrameFacts {
+  readonly activeVoxels: number;
+  readonly inputVoxels: number;
+  readonly substeps: number;
+  readonly iterations: number;
+  readonly converged: boolean;
+  /** Density x m^3 at the end of the frame. */
+  readonly mass: number;
+  /** Relative low-passed difference of the velocity from the base's, where the base is awake, at the end of the frame. */
+  readonly apart: number;
+  readonly fastest: number;
+}
+
+interface HeldJob {
+  readonly body: HeldBody;
+  readonly team: KernelTeam;
+  readonly forms: FormMaker;
+  readonly pictures: (hash: string) => Picture;
+  readonly clock: Clock;
+  /** State of the solve after a frame, to go on from. */
+  readonly from: Uint8Array | null;
+  readonly read: (frame: number) => readonly BasePart[];
+}
+
+/** A solve that begins with the matter and motion of the base's first frame, and whose large motion is drawn to the base's. */
+export class Held {
+  readonly #hold: Hold;
+  readonly #frames: Generator<GasFrame>;
+
+  constructor(private readonly job: HeldJob) {
+    const { body, team, from, read } = job;
+    const { options } = body;
+    const hold = new Hold(team, body.base, options, body.settings);
+    this.#hold = hold;
+    const first = from ? null : read(options.firstFrame);
+    this.#frames = solveGas(options, {
+      team,
+      clock: job.clock,
+      channels: { names: body.channels },
+      cancelled: () => false,
+      forms: job.forms,
+      pictures: job.pictures,
+      from,
+      ...(first ? { initial: (state) => hold.fill(first, state) } : {}),
+      guide: { awake: first ? hold.awake(first) : [], draw: hold.draw },
+    });
+  }
+
+  /** The next frame. */
+  frame(frame: number): GasFrame & { readonly apart: number } {
+    const { body, read } = this.job;
+    const { firstFrame, framesPerSecond } = body.options;
+    if (frame > firstFrame) {
+      const low = firstFrame + Math.floor((frame - 1 - firstFrame) / body.every) * body.every;
+      const high = low + body.every;
+      const seconds = (f: number): number => (f - firstFrame) / framesPerSecond;
+      this.#hold.between(read(low), read(high), [seconds(low), seconds(high)]);
+    }
+    const next = this.#frames.next();
+    if (next.done === true) throw new RuddleError('internal', `There is no frame ${String(frame)} of this solve.`, { where: 'held' });
+    return { ...next.value, apart: this.#hold.apart() ?? 0 };
+  }
+}
+
+export const heldFacts = (report: FrameReport, apart: number, inputVoxels: number): Omit<HeldReport, keyof FrameFacts> => ({
+  activeVoxels: report.activeVoxels,
+  inputVoxels,
+  substeps: report.substepsUsed,
+  iterations: report.iterations,
+  converged: report.converged,
+  mass: report.mass.end,
+  apart,
+  fastest: report.fastest,
+});
+
+/** The range is the plan's: frames are asked for one by one, and a longer range is the same solve. */
+const FOR_EVER = 1_000_000;
+const BYTES_PER_VOXEL = 74;
+/** Voxels of the window for an active one. */
+const WINDOW_PER_ACTIVE = 2;
+
+export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> = {
+  title: 'Held solve',
+  about:
+    "The sheet's solve at a finer voxel size, its large motion held to a cached coarse run: real fluid, and the motion that was approved.",
+  version: 1,
+  order: 'sequential',
+  accepts: ['vdb'],
+  needs: { vdb: ['vel', 'density', 'temperature'] },
+  resolve: ({ shot, solve, input }, settings) => {
+    const refuse = (message: string): RuddleError<'settings-invalid'> =>
+      new RuddleError('settings-invalid', `This cannot be computed: ${message}.`, { issues: [{ path: 'factor', message }] });
+    const base = Math.min(...input.voxelSizes);
+    if (!(base > 0 && Number.isFinite(base))) throw refuse('the voxel size of what it reads is not known, as its files hold no voxels');
+    const plan = planToRun(shot, solve, 'final', base / settings.factor / solve.detail.voxelSize);
+    if (plan.beside.length > 0) throw refuse('it computes in one limit box, and the sheet has bounds beside');
+    if (plan.options.matter.fire && !input.channels.includes('fuel'))
+      throw refuse('something burns, and fuel is not kept in what it reads');
+    const { first, last, every } = input.frames;
+    if (first < shot.firstFrame) throw refuse('what it reads begins in the pre-roll: let it keep the range only');
+    const { keep } = plan;
+    return {
+      body: {
+        settings,
+        options: { ...plan.options, firstFrame: shot.firstFrame, lastFrame: FOR_EVER, preRoll: 0, firstFrameSolved: false },
+        channels: keep.channels,
+        precision: keep.precision,
+        compression: keep.compression,
+        base,
+        every,
+      },
+      frames: { first, last: first + Math.floor((last - first) / every) * every, every: 1 },
+      gives: { output: 'vdb', voxelSizes: [plan.options.voxelSize], channels: keep.channels, file: plan.file },
+    };
+  },
+  geometry: ({ options }) => geometriesOfOptions(options),
+  cost: {
+    elements: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,
+    kept: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,
+    rates: { secondsPerElement: 3e-6, bytesPerKept: 6 },
+    memoryBytes: ({ base, options }, input) => BYTES_PER_VOXEL * WINDOW_PER_ACTIVE * input * (base / options.voxelSize) ** 3,
+  },
+  line: (r) =>
+    `${formatCount(r.activeVoxels)} voxels, ${String(r.substeps)} ${r.substeps === 1 ? 'substep' : 'substeps'}, ${(100 * r.apart).toFixed(1)} % off the base's large motion`,
+  nothing: ({ mass }) => (mass > 0 ? null : 'There is no density at this frame: look at the same frame of what it is held to.'),
+};

@@ -1,0 +1,6 @@
+// What passes that make a cached gas finer share: the cached frame as points, and how they lie to a fine grid.
+export { type BasePart, type Lattice, Room, fillChannel, latticeAround, pointsOf, relaid } from './lattice';
+export { fineStrength, smoothed } from './smooth';
+export { LatticeFrame } from './frame';
+export { AMOUNT_NAMES, type Amount, type CarriedAmount, amountsOf, loadAmounts } from './amounts';
+export { matterBoxes, nearMatter } from './matter';
