@@ -29,7 +29,7 @@ const plume = (more: object = {}): ShotFile =>
                 noise: { amount: 0.8, size: 0.3, change: 0.2 },
               },
             ],
-            forces: { turbulence: { strength: 6, size: 0.8, change: 0.7 } },
+            forces: { turbulence: { strength: 5, size: 1.2, change: 0.7 } },
             ...more,
           },
         },
