@@ -1,3 +1,4 @@
+import type { Unit } from '#core/units';
 import type { Rung, ShotFields, SolveSettings } from '#core/shot';
 
 /** All that code which knows no kind may read of a frame's report. */
@@ -123,6 +124,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
   /** Fingerprints of the imported geometry that it needs. */
   readonly geometry: (body: Body) => readonly string[];
+  /** The frame of what it reads that a frame is made from, where they are not the same. */
+  readonly source?: (body: Body, frame: number) => number;
   readonly cost: {
     /** Elements of a frame, from those of the same frame of what it reads; `age` counts frames from its first. */
     readonly elements: (body: Body, input: number, age: number) => number;
@@ -136,4 +139,32 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly line: (report: Report) => string;
   /** Why nothing is seen of a frame, and what to do; null: there is something to see. */
   readonly nothing: (report: Report) => string | null;
+  /** Numbers of a report that are worth a curve over the frames; the first says how the pass did in one number. */
+  readonly figures: readonly PassFigure<Report>[];
+  /** What a run's reports show that somebody should know. */
+  readonly checks: (own: Own, reports: readonly Report[]) => readonly PassFinding[];
+  /** A frame's energy over wavenumber, of what it reads and of what it made. */
+  readonly spectra?: (report: Report) => PassSpectra | null;
+}
+
+export interface PassFigure<Report> {
+  readonly id: string;
+  readonly title: string;
+  readonly unit: Unit | 'percent';
+  /** null: this frame has none. */
+  readonly of: (report: Report) => number | null;
+}
+
+/** What is wrong, and where; why it matters and what to do about it. */
+export interface PassFinding {
+  readonly id: string;
+  readonly title: string;
+  readonly text: string;
+}
+
+export interface PassSpectra {
+  /** Metres; the wave of number n (from 1 on) is this long, over n. */
+  readonly length: number;
+  readonly base: readonly number[];
+  readonly fine: readonly number[];
 }

@@ -19,14 +19,14 @@ export interface PassPrediction {
  * say it. Measured rates are those of this machine's runs that are done; before there is one, those of the kind's definition.
  */
 export function predictPass(plan: FollowerPlan, input: (frame: number) => number, measured: Rates | null, threads: number): PassPrediction {
-  const { cost, order } = definitionOf(plan.pass);
+  const { cost, order, source } = definitionOf(plan.pass);
   const rates = measured ?? cost.rates;
   const gives = new Map<number, number>();
   let elements = 0;
   let kept = 0;
   let memoryBytes = 0;
   listFrames(plan.frames).forEach((frame, age) => {
-    const read = input(frame);
+    const read = input(source ? source(plan.body, frame) : frame);
     elements += cost.elements(plan.body, read, age);
     const held = cost.kept(plan.body, read, age);
     gives.set(frame, held);

@@ -6,6 +6,7 @@ import { type DetailReport, detailDefinition } from './detail';
 import { type HeldReport, heldDefinition } from './held';
 import { type ParticlesReport, particlesDefinition } from './particles';
 import { type ResampleReport, resampleDefinition } from './resample';
+import { type RetimeReport, retimeDefinition } from './retime';
 import { type StillsReport, stillsDefinition } from './stills';
 
 /** Kinds of passes that read others: a kind that is missing here does not compile. */
@@ -13,6 +14,7 @@ export const FOLLOWERS = {
   resample: resampleDefinition,
   detail: detailDefinition,
   held: heldDefinition,
+  retime: retimeDefinition,
   particles: particlesDefinition,
   stills: stillsDefinition,
 } as const satisfies Record<FollowerKind, unknown>;
@@ -23,6 +25,7 @@ export interface PassReports {
   readonly resample: ResampleReport;
   readonly detail: DetailReport;
   readonly held: HeldReport;
+  readonly retime: RetimeReport;
   readonly particles: ParticlesReport;
   readonly stills: StillsReport;
 }
@@ -40,6 +43,7 @@ const OPS = {
   resample: followerOps(resampleDefinition),
   detail: followerOps(detailDefinition, (kernels) => kernels.detail),
   held: followerOps(heldDefinition, (kernels) => kernels.held),
+  retime: followerOps(retimeDefinition),
   // Its kernels are its own: another gas solver changes none of its bits.
   particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
   stills: followerOps(stillsDefinition),

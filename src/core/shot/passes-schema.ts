@@ -80,6 +80,17 @@ export const resampleSettingsSchema = z
   .refine(keepsSome, KEEPS_SOME);
 export type ResampleSettings = z.output<typeof resampleSettingsSchema>;
 
+/** Changes no result: kinds leave it out of what they compute. */
+const mayMove = () =>
+  number(0.2, {
+    title: 'May move by',
+    help: 'Part of its matter, seen at the voxels of what it reads, that may lie elsewhere before a finding says so. Changes no result.',
+    min: 0.01,
+    max: 2,
+    step: 1.1,
+    ratio: true,
+  });
+
 export const detailSettingsSchema = z
   .strictObject({
     factor: number(2, {
@@ -166,6 +177,7 @@ export const detailSettingsSchema = z
       ratio: true,
     }),
     seed: integer(1, { title: 'Seed', help: 'Other eddies by chance, everything else alike.', min: 0, max: 1e6, step: 1 }),
+    mayMove: mayMove(),
     limit: boxSchema('limit box').nullable().default(null).meta({
       title: 'Limit box',
       help: 'Nothing is computed outside of it. Set it for a folder that reaches out of the boxes of the solve.',
@@ -214,8 +226,25 @@ export const heldSettingsSchema = z.strictObject({
     step: 1.1,
     ratio: true,
   }),
+  mayMove: mayMove(),
 });
 export type HeldSettings = z.output<typeof heldSettingsSchema>;
+
+export const retimeSettingsSchema = z
+  .strictObject({
+    speed: number(0.5, {
+      title: 'Speed',
+      help: '0.5 is half as fast: twice the frames. 2 is twice as fast: half of them.',
+      min: 0.02,
+      max: 50,
+      step: 1.1,
+      ratio: true,
+    }),
+    ...keptFields(),
+    ...fileFields(),
+  })
+  .refine(keepsSome, KEEPS_SOME);
+export type RetimeSettings = z.output<typeof retimeSettingsSchema>;
 
 export const particlesSettingsSchema = z.strictObject({
   source: z
@@ -338,6 +367,7 @@ export const passSchema = z.discriminatedUnion('kind', [
   z.strictObject({ ...head, kind: z.literal('resample'), settings: resampleSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('detail'), settings: detailSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('held'), settings: heldSettingsSchema.prefault({}) }),
+  z.strictObject({ ...head, kind: z.literal('retime'), settings: retimeSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('particles'), settings: particlesSettingsSchema.prefault({}) }),
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);

@@ -5,6 +5,9 @@ import type { GeometryStore } from './geometry';
 import type { Runner } from './runner';
 import type { ShotStore } from './shots';
 
+/** Passes that make a Test finer: the demo has them to look at. */
+const FINER: readonly string[] = ['detail', 'held'];
+
 /** At the first start: every shot file of the demo folder, and a Test run of each of its variants; the one of the README's walk first. */
 export async function loadDemo(shots: ShotStore, geometry: GeometryStore, runner: Runner, folder: string): Promise<void> {
   if (await shots.any()) return;
@@ -18,5 +21,8 @@ export async function loadDemo(shots: ShotStore, geometry: GeometryStore, runner
   for (const file of files) {
     const shot = await shots.add(parseShotFile(await readFile(join(folder, file), 'utf8'), file));
     for (const variant of shot.variants) await shots.startRun(variant.id, 'test', runner);
+    for (const variant of shot.variants)
+      for (const { id } of variant.settings.passes.filter((p) => FINER.includes(p.kind)))
+        await shots.startRun(variant.id, 'test', runner, { pass: id });
   }
 }

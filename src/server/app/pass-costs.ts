@@ -34,6 +34,7 @@ export async function passRates(db: Database): Promise<PassRates> {
     resample: rateOf('resample'),
     detail: rateOf('detail'),
     held: rateOf('held'),
+    retime: rateOf('retime'),
     particles: rateOf('particles'),
     stills: rateOf('stills'),
   } satisfies Record<keyof typeof FOLLOWERS, unknown>;

@@ -2,7 +2,7 @@ import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type ResolvedEntry } from '#core/passes';
+import { type CachedRung, Chain, type FollowerPlan, type ResolvedEntry } from '#core/passes';
 import { SOLVE, type Settings, type ShotFields, runKey } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import type { AnyRunDto } from '#protocol';
@@ -26,6 +26,8 @@ export interface PassToStart {
   readonly before: readonly BatchItem<'sqlite'>[];
   /** Throws when what is predicted would break a budget. */
   readonly mayCost: (prediction: Prediction) => Promise<void>;
+  /** Throws when a pass can never fit into memory, from what each frame of its input has. */
+  readonly mayHold: (plan: FollowerPlan, input: ReadonlyMap<number, number>) => void;
   /** Throws when a solve would break a budget, or cannot be. */
   readonly mayStart: (run: Awaited<ReturnType<Costs['plan']>>) => Promise<void>;
 }
@@ -74,6 +76,7 @@ export class PassStarter {
     const elements = above === null ? new Map<number, number>() : await elementsOf(this.db, await this.runs.row(above));
     const prediction = elements.size > 0 ? passPrediction(plan, elements, await passRates(this.db), this.config.threads) : null;
     const { shot, variantId } = start;
+    start.mayHold(plan, elements);
     if (prediction) await start.mayCost(prediction);
     return await this.runs.create({
       shot,

@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
-import { type FollowerPlan, isGasPlan, neverFits, opsOf } from '#core/passes';
+import { type FollowerPlan, isGasPlan, neverFits, opsOf, tooLarge } from '#core/passes';
 import type { Plan, Settings } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
@@ -85,6 +85,14 @@ export class Runner {
       throw new RuddleError('arena-too-small', message, { neededBytes, availableBytes: ARENA_BYTES, frame: null });
     }
     await this.#disk.check(bytes);
+  }
+
+  /** Throws when a pass can never fit into memory, with the factor that would, where it has one. */
+  mayHold(plan: FollowerPlan, most: number): void {
+    const availableBytes = Math.min(ARENA_BYTES, this.config.memoryBytes);
+    const refusal = tooLarge(plan, most, availableBytes);
+    if (refusal)
+      throw new RuddleError('arena-too-small', refusal.message, { neededBytes: refusal.neededBytes, availableBytes, frame: null });
   }
 
   /** Nothing starts before this is over. */

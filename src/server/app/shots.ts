@@ -2,6 +2,7 @@ import { and, asc, count, desc, eq, isNull, sql } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
+import type { FollowerPlan } from '#core/passes';
 import {
   type Settings,
   type ShotFields,
@@ -278,6 +279,9 @@ export class ShotStore {
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
+    const mayHold = (plan: FollowerPlan, input: ReadonlyMap<number, number>): void => {
+      runner.mayHold(plan, Math.max(0, ...input.values()));
+    };
     const mayCost = async (prediction: Prediction): Promise<void> => {
       runner.mayFit(prediction);
       if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
@@ -290,7 +294,18 @@ export class ShotStore {
     };
     const { id: used, changes } = await this.#freeze(variant, draft);
     const of = { id: shot.id, slug: shot.slug, fields };
-    const run = await this.#passes.start({ shot: of, settings, variantId: used, rung, pass, anew, before: changes, mayCost, mayStart });
+    const run = await this.#passes.start({
+      shot: of,
+      settings,
+      variantId: used,
+      rung,
+      pass,
+      anew,
+      before: changes,
+      mayCost,
+      mayHold,
+      mayStart,
+    });
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;

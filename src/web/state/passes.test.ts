@@ -87,7 +87,14 @@ describe('how the passes of a sheet stand', () => {
 
   it('predicts a pass from what it reads, and the pass after it from that', () => {
     const [, coarse, look] = states(settings, {
-      rates: { resample: { secondsPerElement: 1e-6, bytesPerKept: 2 }, particles: null, detail: null, held: null, stills: null },
+      rates: {
+        resample: { secondsPerElement: 1e-6, bytesPerKept: 2 },
+        particles: null,
+        detail: null,
+        held: null,
+        retime: null,
+        stills: null,
+      },
     });
     // 24 frames of 800 000 voxels on two cores; half as many voxels a side are left.
     expect(coarse!.final).toMatchObject({ measured: true });

@@ -32,6 +32,8 @@ export interface PassState {
   readonly problem: string | null;
   /** What the cache that it reads is made of; null: of none, or not known. */
   readonly reads: CacheFacts['output'] | null;
+  /** Of what it makes, metres; null: it has no voxels, or cannot be computed. */
+  readonly voxelSize: Readonly<Record<CachedRung, number | null>>;
   readonly test: PassPrediction | null;
   readonly final: PassPrediction | null;
 }
@@ -80,6 +82,7 @@ export function passStates(given: Given): PassState[] {
     because: null,
     problem: null,
     reads: null,
+    voxelSize: { test: null, final: null },
     test: null,
     final: null,
   };
@@ -117,6 +120,7 @@ export function passStates(given: Given): PassState[] {
       because: state === 'stale' && run && now ? whyStale(run, now, above) : null,
       problem: resolved.final.problem,
       reads: resolved.final.input?.output ?? null,
+      voxelSize: { test: resolved.test.plan?.gives.voxelSizes[0] ?? null, final: resolved.final.plan?.gives.voxelSizes[0] ?? null },
       ...predictions,
     });
   }

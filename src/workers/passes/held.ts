@@ -22,7 +22,7 @@ export const heldPass: PassWorker<HeldBody, HeldReport> = ({ plan, read, forms, 
   return {
     frame: (frame, wanted) => {
       const began = clock();
-      const { report, grids, state, apart } = held.frame(frame);
+      const { report, grids, state, ...against } = held.frame(frame);
       const done = clock();
       const { precision, compression, options } = body;
       const files = wanted
@@ -36,7 +36,7 @@ export const heldPass: PassWorker<HeldBody, HeldReport> = ({ plan, read, forms, 
           memoryBytes: team.allocated(),
           elements: inputVoxels * (body.base / options.voxelSize) ** 3,
           kept: report.activeVoxels,
-          ...heldFacts(report, apart, inputVoxels),
+          ...heldFacts(report, against, inputVoxels),
         },
         parts: files,
         state,

@@ -5,6 +5,7 @@ import { detailPass } from './detail';
 import { heldPass } from './held';
 import { particlesPass } from './particles';
 import { resamplePass } from './resample';
+import { retimePass } from './retime';
 import { stillsPass } from './stills';
 
 export type { PassJob, PassOutput, PassPart, PassRunner } from './contract';
@@ -14,6 +15,7 @@ const WORKERS = {
   resample: resamplePass,
   detail: detailPass,
   held: heldPass,
+  retime: retimePass,
   particles: particlesPass,
   stills: stillsPass,
 } satisfies Record<FollowerKind, unknown>;

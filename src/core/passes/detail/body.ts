@@ -3,7 +3,7 @@ import type { DetailSettings } from '#core/shot';
 
 /** What a detail pass does, resolved. */
 export interface DetailBody {
-  readonly settings: Omit<DetailSettings, ChannelName | 'precision' | 'compression' | 'limit' | 'factor'>;
+  readonly settings: Omit<DetailSettings, ChannelName | 'precision' | 'compression' | 'limit' | 'factor' | 'mayMove'>;
   readonly channels: readonly ChannelName[];
   readonly precision: 'half' | 'full';
   readonly compression: 'blosc' | 'zip' | 'none';

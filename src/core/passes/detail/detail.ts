@@ -10,6 +10,8 @@ import {
   type BasePart,
   type CarriedAmount,
   type Lattice,
+  type Moved,
+  type Spectra,
   LatticeFrame,
   Room,
   amountsOf,
@@ -18,9 +20,11 @@ import {
   latticeAround,
   loadAmounts,
   matterBoxes,
+  movedFrom,
   nearMatter,
   pointsOf,
   relaid,
+  spectraOf,
 } from '../upscale';
 import { SHORTEST, bandNoise, octavesOf } from './noise';
 import { Places } from './places';
@@ -45,6 +49,11 @@ export interface DetailCounts {
   /** Fastest that is added, m/s, and its root mean square where it is added; the same of the base. */
   readonly added: number;
   readonly baseSpeed: number;
+  /** How far the matter lies from the base's in the end, seen at its voxels; null: one of the two has none. */
+  readonly moved: Moved | null;
+  readonly spectra: Spectra | null;
+  /** Voxels of the base across the shortest side of its matter. */
+  readonly across: number;
   /** Largest of the layers' mean stretches, and the frames after which a layer was last renewed (null: not yet). */
   readonly stretch: number;
   readonly life: number | null;
@@ -372,6 +381,12 @@ export class Detail {
       changeTo((base.amounts[n + 1] ?? base.amounts[n]) as Float32Array, means, 1, part, change, 2);
       team.launch('holdCells', level.count, level.context, this.#frame.frame, this.#change.at, f[a.name], a.nothing, f[b.name], b.nothing);
     }
+    const lattice = this.#lattice as Lattice;
+    const first = this.#amounts[0] as CarriedAmount;
+    const own = base.amounts[0] as Float32Array;
+    const moved = movedFrom(own, this.#average(first, first), lattice, body.base);
+    // Before anything was carried there are no faces yet.
+    const spectra = substeps === 0 ? null : spectraOf(this.#velocity, lattice, own, body.base, this.#per, team, bounds, f);
     const density = team.floats(f[(this.#amounts[0] as CarriedAmount).name], bounds.size);
     const records = team.words(level.records, level.count * RECORD_WORDS);
     for (let t = 0; t < level.count; t++) {
@@ -394,6 +409,9 @@ export class Detail {
       mass: mass * body.flow.voxelSize ** 3,
       baseMass: baseMass * body.base ** 3,
       apart: norm > 0 ? Math.sqrt(off / norm) : 0,
+      moved,
+      spectra,
+      across: acrossOf(own, lattice),
       added,
       baseSpeed: base.fastest,
       stretch,
@@ -434,6 +452,20 @@ export class Detail {
       }
     }
   }
+}
+
+/** Voxels across the shortest side of the box around the matter. */
+function acrossOf(density: Float32Array, { size: [nx, ny] }: Lattice): number {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  density.forEach((d, n) => {
+    if (d < 0.02) return;
+    [n % nx, Math.floor(n / nx) % ny, Math.floor(n / nx / ny)].forEach((v, a) => {
+      low[a] = Math.min(low[a] ?? 0, v);
+      high[a] = Math.max(high[a] ?? 0, v);
+    });
+  });
+  return Math.max(0, Math.min(...high.map((v, a) => v - (low[a] ?? 0) + 1)));
 }
 
 interface Loaded {

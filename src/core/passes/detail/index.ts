@@ -4,6 +4,8 @@ import type { FrameFacts, PassDefinition } from '#core/pass';
 import { type DetailSettings, optionsOf, resolvePlan } from '#core/shot';
 import { formatCount, formatQuantity } from '#core/units';
 import { type ChannelName, DETAIL_CHANNELS, type DetailBody } from './body';
+import { MOVED_FIGURES } from '../upscale';
+import { detailFindings } from './checks';
 import type { DetailCounts } from './detail';
 
 export { Detail, type DetailCounts } from './detail';
@@ -33,7 +35,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density'] },
   resolve: ({ shot, solve, input }, own) => {
-    const { factor, limit, precision, compression, ...rest } = own;
+    const { factor, limit, precision, compression, mayMove: _m, ...rest } = own;
     const { density: _d, temperature: _t, flame: _f, fuel: _u, colour: _c, uvw: _x, vel: _v, ...settings } = rest;
     const base = Math.min(...input.voxelSizes);
     if (!(base > 0 && Number.isFinite(base))) throw unknownSize();
@@ -90,6 +92,14 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
   },
   line: (r) =>
     `${formatCount(r.activeVoxels)} voxels, added up to ${formatQuantity(r.added, 'speed', { digits: 2 })}, ${String(Math.round(100 * r.apart))} % drawn back to the base`,
+  figures: [
+    ...MOVED_FIGURES,
+    { id: 'apart', title: 'Drawn back to the base', unit: 'percent', of: (r) => 100 * r.apart },
+    { id: 'added', title: 'Fastest that is added', unit: 'speed', of: (r) => r.added },
+    { id: 'stretch', title: 'Stretch of the pattern', unit: 'none', of: (r) => r.stretch },
+  ],
+  checks: detailFindings,
+  spectra: (r) => r.spectra,
   nothing: ({ baseVoxels, mass }) => {
     if (mass > 0) return null;
     if (baseVoxels === 0) return 'What it reads has no density at this frame.';

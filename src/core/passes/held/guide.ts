@@ -7,15 +7,19 @@ import {
   type CarriedAmount,
   type Lattice,
   LatticeFrame,
+  type Moved,
   Room,
+  type Spectra,
   amountsOf,
   fillChannel,
   latticeAround,
   loadAmounts,
   matterBoxes,
+  movedFrom,
   pointsOf,
   relaid,
   smoothed,
+  spectraOf,
 } from '../upscale';
 
 /** A frame of the base over its lattice. */
@@ -50,7 +54,7 @@ export class Hold {
     private readonly team: KernelTeam,
     private readonly base: number,
     options: GasOptions,
-    private readonly settings: HeldSettings,
+    private readonly settings: Pick<HeldSettings, 'strength' | 'time' | 'length'>,
   ) {
     this.#per = base / options.voxelSize;
     this.#frame = new LatticeFrame(team, this.#per);
@@ -135,6 +139,26 @@ export class Hold {
   /** Relative low-passed difference of the velocity, where the base is awake, at the end of a frame; null: nothing was drawn yet. */
   apart(): number | null {
     return this.#state && this.#difference(this.#state, this.#times[1]);
+  }
+
+  /** Matter and motion of the frame that was reached against those of the base at the same frame. */
+  against(parts: readonly BasePart[]): { readonly moved: Moved | null; readonly spectra: Spectra | null } {
+    const after = this.#after;
+    if (!this.#state || !after) return { moved: null, spectra: null };
+    const { team } = this;
+    const { fields, bounds } = this.#state;
+    const { lattice, velocity } = after;
+    const density = new Float32Array(pointsOf(lattice));
+    fillChannel(density, lattice, parts, 'density', this.base);
+    this.#frame.describe(lattice, bounds);
+    const means = this.#means.floats(4 * pointsOf(lattice));
+    const [, ny, nz] = lattice.size;
+    const own = [fields.density, 0, fields.density, 0];
+    team.launch('averageOver', ny * nz, bounds.hierarchy.finest.context, ...this.#frame.averaging(lattice, bounds), ...own, this.#means.at);
+    return {
+      moved: movedFrom(density, means, lattice, this.base),
+      spectra: spectraOf(velocity, lattice, density, this.base, this.#per, team, bounds, fields),
+    };
   }
 
   /** The low-passed difference into the change lattice. Returns it relative to the base's velocity; null: there is no base. */

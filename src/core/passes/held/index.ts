@@ -5,11 +5,11 @@ import type { Clock, KernelTeam } from '#core/grid';
 import type { FrameFacts, PassDefinition } from '#core/pass';
 import { type HeldSettings, geometriesOfOptions, planToRun } from '#core/shot';
 import { formatCount } from '#core/units';
-import type { BasePart } from '../upscale';
+import { type BasePart, MOVED_FIGURES, type Moved, type Spectra, movedTooFar } from '../upscale';
 import { Hold } from './guide';
 
 export interface HeldBody {
-  readonly settings: HeldSettings;
+  readonly settings: Omit<HeldSettings, 'factor' | 'mayMove'>;
   readonly options: GasOptions;
   readonly channels: readonly GasChannel[];
   readonly precision: 'half' | 'full';
@@ -30,7 +30,13 @@ export interface HeldReport extends FrameFacts {
   /** Relative low-passed difference of the velocity from the base's, where the base is awake, at the end of the frame. */
   readonly apart: number;
   readonly fastest: number;
+  /** How far the matter lies from the base's, seen at its voxels; null: the base has no frame here, or one of the two no matter. */
+  readonly moved: Moved | null;
+  readonly spectra: Spectra | null;
 }
+
+/** A frame against the base's. */
+type HeldAgainst = Pick<HeldReport, 'apart' | 'moved' | 'spectra'>;
 
 interface HeldJob {
   readonly body: HeldBody;
@@ -68,7 +74,7 @@ export class Held {
   }
 
   /** The next frame. */
-  frame(frame: number): GasFrame & { readonly apart: number } {
+  frame(frame: number): GasFrame & HeldAgainst {
     const { body, read } = this.job;
     const { firstFrame, framesPerSecond } = body.options;
     if (frame > firstFrame) {
@@ -79,11 +85,17 @@ export class Held {
     }
     const next = this.#frames.next();
     if (next.done === true) throw new RuddleError('internal', `There is no frame ${String(frame)} of this solve.`, { where: 'held' });
-    return { ...next.value, apart: this.#hold.apart() ?? 0 };
+    // Between two frames of the base there is nothing to hold it against.
+    const meets = (frame - firstFrame) % body.every === 0;
+    return { ...next.value, apart: this.#hold.apart() ?? 0, ...(meets ? this.#hold.against(read(frame)) : { moved: null, spectra: null }) };
   }
 }
 
-export const heldFacts = (report: FrameReport, apart: number, inputVoxels: number): Omit<HeldReport, keyof FrameFacts> => ({
+export const heldFacts = (
+  report: FrameReport,
+  { apart, moved, spectra }: HeldAgainst,
+  inputVoxels: number,
+): Omit<HeldReport, keyof FrameFacts> => ({
   activeVoxels: report.activeVoxels,
   inputVoxels,
   substeps: report.substepsUsed,
@@ -91,6 +103,8 @@ export const heldFacts = (report: FrameReport, apart: number, inputVoxels: numbe
   converged: report.converged,
   mass: report.mass.end,
   apart,
+  moved,
+  spectra,
   fastest: report.fastest,
 });
 
@@ -108,12 +122,12 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   order: 'sequential',
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density', 'temperature'] },
-  resolve: ({ shot, solve, input }, settings) => {
+  resolve: ({ shot, solve, input }, { factor, mayMove: _m, ...settings }) => {
     const refuse = (message: string): RuddleError<'settings-invalid'> =>
       new RuddleError('settings-invalid', `This cannot be computed: ${message}.`, { issues: [{ path: 'factor', message }] });
     const base = Math.min(...input.voxelSizes);
     if (!(base > 0 && Number.isFinite(base))) throw refuse('the voxel size of what it reads is not known, as its files hold no voxels');
-    const plan = planToRun(shot, solve, 'final', base / settings.factor / solve.detail.voxelSize);
+    const plan = planToRun(shot, solve, 'final', base / factor / solve.detail.voxelSize);
     if (plan.beside.length > 0) throw refuse('it computes in one limit box, and the sheet has bounds beside');
     if (plan.options.matter.fire && !input.channels.includes('fuel'))
       throw refuse('something burns, and fuel is not kept in what it reads');
@@ -143,5 +157,9 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   },
   line: (r) =>
     `${formatCount(r.activeVoxels)} voxels, ${String(r.substeps)} ${r.substeps === 1 ? 'substep' : 'substeps'}, ${(100 * r.apart).toFixed(1)} % off the base's large motion`,
+  figures: MOVED_FIGURES,
+  checks: ({ mayMove }, reports) =>
+    movedTooFar(mayMove, reports, 'Raise the strength or shorten the time constant; or hold smaller motion too.'),
+  spectra: (r) => r.spectra,
   nothing: ({ mass }) => (mass > 0 ? null : 'There is no density at this frame: look at the same frame of what it is held to.'),
 };

@@ -87,6 +87,8 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
     memoryBytes: (body, input) => 8192 * 3 * (input / 400) + 80 * alive(body, 1e9),
   },
   line: (r) => `${formatCount(r.count)} particles, ${formatCount(r.born)} new`,
+  figures: [{ id: 'count', title: 'Particles', unit: 'none', of: (r) => r.count }],
+  checks: () => [],
   nothing: ({ count, born }) => {
     if (count > 0) return null;
     return born > 0

@@ -47,6 +47,8 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
     memoryBytes: ({ factor }, input) => 60 * input * (1 + 1 / factor ** 3),
   },
   line: (r) => `${formatCount(r.activeVoxels)} voxels of ${formatCount(r.inputVoxels)}`,
+  figures: [{ id: 'voxels', title: 'Active voxels', unit: 'none', of: (r) => r.activeVoxels }],
+  checks: () => [],
   nothing: ({ activeVoxels, inputVoxels, mass }) => {
     if (activeVoxels > 0) return null;
     if (inputVoxels === 0) return 'What it reads is empty at this frame.';

@@ -76,6 +76,8 @@ export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, Stills
   },
   line: (r) =>
     `${String(Number((100 * r.covered).toPrecision(2)))} % covered, ${formatCount(r.samples)} ${r.particles === undefined ? 'samples' : `of ${formatCount(r.particles)} particles`}`,
+  figures: [{ id: 'covered', title: 'Covered', unit: 'percent', of: (r) => 100 * r.covered }],
+  checks: () => [],
   nothing: ({ samples, covered, particles }) => {
     if (particles === 0) return 'What it reads has no particles at this frame.';
     if (particles !== undefined) return samples > 0 ? null : 'The camera does not look at the particles: choose another one, or none.';

@@ -29,6 +29,7 @@ async function bar(
     because: null,
     problem,
     reads: 'vdb',
+    voxelSize: { test: null, final: null },
     test: null,
     final: null,
   };

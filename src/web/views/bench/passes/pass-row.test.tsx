@@ -22,6 +22,7 @@ const solve: PassState = {
   because: null,
   problem: null,
   reads: null,
+  voxelSize: { test: null, final: null },
   test: null,
   final: null,
 };

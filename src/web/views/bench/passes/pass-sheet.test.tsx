@@ -21,6 +21,7 @@ const base: PassState = {
   because: null,
   problem: null,
   reads: null,
+  voxelSize: { test: null, final: null },
   test: null,
   final: null,
 };

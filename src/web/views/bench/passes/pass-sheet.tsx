@@ -7,10 +7,12 @@ import type { z } from 'zod';
 import { definitionOf } from '#core/passes';
 import {
   type FollowerKind,
+  type PassSettings,
   inner,
   particlesSettingsSchema,
   detailSettingsSchema,
   heldSettingsSchema,
+  retimeSettingsSchema,
   resampleSettingsSchema,
   rungTitle,
   stillsSettingsSchema,
@@ -24,6 +26,8 @@ import { Fields } from '../sheet/fields';
 import { PlainRow } from '../sheet/plain-row';
 import { changePass, withoutPass } from './pass-edits';
 import { Input, Named, WIDE } from './pass-input';
+import { PassResults } from './pass-results';
+import { SizesNote } from './sizes-note';
 import { StaleNote } from './stale-note';
 import { useInputCosts } from './use-input-costs';
 
@@ -31,6 +35,7 @@ const SCHEMAS = {
   resample: resampleSettingsSchema,
   detail: detailSettingsSchema,
   held: heldSettingsSchema,
+  retime: retimeSettingsSchema,
   particles: particlesSettingsSchema,
   stills: stillsSettingsSchema,
 } as const satisfies Record<FollowerKind, z.ZodObject>;
@@ -39,6 +44,13 @@ const SCHEMAS = {
 const NAMED = ['source', 'camera'];
 /** Of stills, those that mean nothing for what is read. */
 const IDLE = { vdb: ['pointRadius'], ply: ['extinction', 'emission', 'step'], picture: [] } as const;
+
+/** Settings that mean nothing for what is read, or with the others as they are. */
+function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
+  if (entry.kind === 'stills') return IDLE[pass.reads ?? 'vdb'];
+  if (entry.kind === 'detail') return entry.settings.near === 'none' ? ['nearValue', 'nearSpread'] : [];
+  return [];
+}
 
 /** What a pass would cost at each rung, with what it reads. */
 function Costs({ pass }: { pass: PassState }): ReactElement | null {
@@ -85,7 +97,7 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
   const entry = passes[index];
   if (!entry || entry.kind === 'gas') return null;
   const { title, about } = definitionOf(entry.kind);
-  const idle = entry.kind === 'stills' ? IDLE[pass.reads ?? 'vdb'] : [];
+  const idle = idleOf(entry, pass);
   const remove = (): void => {
     if (edit((s) => withFollowers(s, withoutPass(followersOf(s), entry.id)))) navigate({ pass: null, run: null });
   };
@@ -139,9 +151,11 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
         <Input entry={entry} index={index} />
         <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
           <Named entry={entry} />
+          <SizesNote pass={pass} entry={entry} />
           <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
         </Box>
         <Costs pass={pass} />
+        <PassResults pass={pass} entry={entry} />
       </Box>
       {pass.state === 'stale' && pass.because !== null && (
         <Box sx={{ color: c.warning, fontSize: 12.5, px: 1.5, py: 0.75, borderTop: `1px solid ${c.line}` }} data-testid="stale-because">

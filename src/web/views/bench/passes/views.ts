@@ -28,6 +28,7 @@ export const VIEWS = {
   resample: { Picture: VolumesPicture, channelOf, isReady },
   detail: { Picture: VolumesPicture, channelOf, isReady },
   held: { Picture: VolumesPicture, channelOf, isReady },
+  retime: { Picture: VolumesPicture, channelOf, isReady },
   particles: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
   stills: { Picture: StillsPicture, channelOf: () => 'density', isReady: () => true },
 } as const satisfies Record<FollowerKind, PassView>;

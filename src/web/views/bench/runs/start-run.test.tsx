@@ -87,6 +87,7 @@ describe('starting a run', () => {
       because: null,
       problem: null,
       reads: 'vdb',
+      voxelSize: { test: null, final: null },
       test: { seconds: 90, bytes: 3e9, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true },
       final: null,
     } as const;
