@@ -75,6 +75,7 @@ const waitForState = async (page: Page, id: string, state: string): Promise<void
 };
 const add = async (page: Page, kind: RegExp): Promise<void> => {
   await pressText(page, /Add a pass/);
+  await still(page);
   await pressText(page, kind);
   await still(page);
 };

@@ -81,8 +81,8 @@ export const resampleSettingsSchema = z
 export type ResampleSettings = z.output<typeof resampleSettingsSchema>;
 
 /** Changes no result: kinds leave it out of what they compute. */
-const mayMove = () =>
-  number(0.2, {
+const mayMove = (initial: number) =>
+  number(initial, {
     title: 'May move by',
     help: 'Part of its matter, seen at the voxels of what it reads, that may lie elsewhere before a finding says so. Changes no result.',
     min: 0.01,
@@ -136,7 +136,7 @@ export const detailSettingsSchema = z
       step: 1.1,
       ratio: true,
     }),
-    stretch: number(2, {
+    stretch: number(3, {
       title: 'Stretch limit',
       help: 'The pattern is renewed when the motion has drawn it out by this factor. Higher: longer streaks, fewer renewals.',
       min: 1.2,
@@ -167,7 +167,7 @@ export const detailSettingsSchema = z
       .nullable()
       .default(null)
       .meta({ title: 'Region', help: 'Eddies are added inside only, fading out over two voxels of what it reads.', none: 'everywhere' }),
-    hold: number(0.1, {
+    hold: number(0.05, {
       title: 'Holds within',
       help: 'Time in which the fine matter, seen at the size of what it reads, goes back to it. Shorter: it stays nearer to what was approved.',
       unit: 'second',
@@ -177,7 +177,7 @@ export const detailSettingsSchema = z
       ratio: true,
     }),
     seed: integer(1, { title: 'Seed', help: 'Other eddies by chance, everything else alike.', min: 0, max: 1e6, step: 1 }),
-    mayMove: mayMove(),
+    mayMove: mayMove(0.25),
     limit: boxSchema('limit box').nullable().default(null).meta({
       title: 'Limit box',
       help: 'Nothing is computed outside of it. Set it for a folder that reaches out of the boxes of the solve.',
@@ -226,7 +226,7 @@ export const heldSettingsSchema = z.strictObject({
     step: 1.1,
     ratio: true,
   }),
-  mayMove: mayMove(),
+  mayMove: mayMove(0.4),
 });
 export type HeldSettings = z.output<typeof heldSettingsSchema>;
 

@@ -30,7 +30,7 @@ export function detailFindings({ mayMove, factor }: DetailSettings, reports: rea
     found.push({
       id: 'renewed-often',
       title: `The pattern is renewed every ${rangeOf(lives)} frames`,
-      text: `In ${framesSaid(short)} the motion stretches it faster than it can be followed: the eddies flicker. Raise the stretch limit, or read every frame of the base.`,
+      text: `In ${framesSaid(short)}: the motion stretches it faster than it can be followed, and the eddies flicker. Raise the stretch limit, or read every frame of the base.`,
     });
   }
   const strong = reports.filter((r) => r.added > OVERPOWERS * r.baseSpeed && r.baseSpeed > 0);
@@ -48,7 +48,7 @@ export function detailFindings({ mayMove, factor }: DetailSettings, reports: rea
     found.push({
       id: 'too-coarse',
       title: `The matter is ${rangeOf(across)} voxels of the base across`,
-      text: `In ${framesSaid(thin)} there are no eddies that factor ${String(factor)} could go on from: what is added is made up. Read a finer base.`,
+      text: `In ${framesSaid(thin)}: there are no eddies that factor ${String(factor)} could go on from: what is added is made up. Read a finer base.`,
     });
   }
   return found;

@@ -85,7 +85,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
         bgcolor: c.line,
         gridAutoRows: 'minmax(0, 1fr)',
       }}
-      style={{ gridTemplateColumns: wipe ? '1fr' : `repeat(${String(sides.length)}, minmax(0, 1fr))` }}
+      style={{ gridTemplateColumns: wipe ? '1fr' : `repeat(${String(sides.length > 3 ? 2 : sides.length)}, minmax(0, 1fr))` }}
     >
       {sides.map((side, n) => (
         <Box

@@ -102,7 +102,7 @@ function Facts({ pass, run, frame }: { pass: PassState; run: PassRunDto; frame: 
         px: 1.25,
         py: 0.75,
         fontSize: 12,
-        maxWidth: 460,
+        maxWidth: 'calc(100% - 170px)',
       }}
     >
       {nothing !== null && (

@@ -1,0 +1,119 @@
+import Box from '@mui/material/Box';
+import { type ReactElement, useEffect, useMemo, useState } from 'react';
+import type { LookChannel } from '#core/look';
+import { rungTitle, solveOf } from '#core/shot';
+import { formatQuantity } from '#core/units';
+import type { PassRunDto, RunDto } from '#protocol';
+import { useSheet, useSolve } from '#web/state';
+import type { ViewportFrame } from '#web/viewport';
+import { useBench } from '../bench-context';
+import { LinkedViewports, type Side } from '../compare/linked-viewports';
+import { fetchFrame } from '../frames/frame-store';
+import { sceneOf } from '../view/scene';
+
+/** A run that is looked at beside others. */
+interface SideRun {
+  readonly id: string;
+  readonly title: string;
+  readonly voxelSize: number;
+}
+
+/** Kinds that make a cache finer. */
+const FINER: readonly string[] = ['detail', 'held'];
+const MOST = 4;
+
+/** What stands beside a pass that makes a cache finer: its base, what else was made of that, and the same solve computed finer without it. */
+export function sidesOf(
+  run: PassRunDto | null,
+  runs: readonly RunDto[],
+  passRuns: readonly PassRunDto[],
+  names: (pass: string) => string,
+): SideRun[] {
+  const base = run && FINER.includes(run.kind) ? runs.find((r) => r.id === run.inputs[0] && !r.freed) : undefined;
+  if (!run || !base) return [];
+  const size = base.plan.options.voxelSize;
+  const side = (r: PassRunDto): SideRun => ({ id: r.id, title: names(r.passId), voxelSize: r.plan.gives.voxelSizes[0] ?? size });
+  // Of each other pass the newest run.
+  const others = new Map(
+    passRuns
+      .filter((r) => r.passId !== run.passId && FINER.includes(r.kind) && r.inputs[0] === base.id && !r.freed && r.framesDone > 0)
+      .map((r) => [r.passId, r]),
+  );
+  const plain = runs.findLast(
+    (r) => r.variantId === base.variantId && !r.freed && r.framesDone > 0 && r.plan.options.voxelSize < 0.99 * size,
+  );
+  return [
+    { id: base.id, title: `Base: ${rungTitle[base.rung]}, run ${String(base.number)}`, voxelSize: size },
+    side(run),
+    ...[...others.values()].map(side),
+    ...(plain
+      ? [{ id: plain.id, title: `Plain: ${rungTitle[plain.rung]}, run ${String(plain.number)}`, voxelSize: plain.plan.options.voxelSize }]
+      : []),
+  ].slice(0, MOST);
+}
+
+export function useSides(run: PassRunDto | null): readonly SideRun[] {
+  const { shot, passes } = useBench();
+  return useMemo(
+    () => sidesOf(run, shot.runs, shot.passRuns, (id) => passes.find((p) => p.id === id)?.name ?? id),
+    [run, shot.runs, shot.passRuns, passes],
+  );
+}
+
+/** The same frame of all of them, from one camera. */
+export function BesidePicture({
+  sides,
+  frame,
+  channel,
+  moving,
+}: {
+  sides: readonly SideRun[];
+  frame: number | null;
+  channel: LookChannel;
+  moving: boolean;
+}): ReactElement {
+  const { shot } = useBench();
+  const sheet = useSheet((s) => s.settings);
+  const fields = useSheet((s) => s.fields);
+  const ambient = useSolve((s) => s.matter.ambient);
+  const [shown, setShown] = useState<ReadonlyMap<string, ViewportFrame | null>>(new Map());
+  useEffect(() => {
+    if (frame === null) return undefined;
+    let current = true;
+    for (const { id, voxelSize } of sides)
+      fetchFrame(id, frame, channel)
+        .catch(() => null)
+        .then((preview) => {
+          if (!current) return;
+          const picture = preview && {
+            preview,
+            channel,
+            flame: null,
+            tint: null,
+            voxelSize,
+            background: channel === 'temperature' ? ambient : 0,
+          };
+          setShown((all) => new Map(all).set(id, picture));
+        })
+        .catch(() => undefined);
+    return () => {
+      current = false;
+    };
+  }, [sides, frame, channel, ambient]);
+  const pictures: Side[] = useMemo(() => {
+    const scene = sceneOf(solveOf(sheet), fields, frame);
+    return sides.map(({ id, title, voxelSize }) => ({
+      id,
+      title,
+      detail: formatQuantity(voxelSize, 'metre', { digits: 2 }),
+      scene,
+      frame: shown.get(id) ?? null,
+      empty: shown.get(id) === null ? `Frame ${String(frame)} is not there` : null,
+    }));
+  }, [sides, shown, sheet, fields, frame]);
+  return (
+    <Box sx={{ position: 'absolute', inset: '56px 0 0 0', display: 'grid' }} data-testid="beside">
+      <LinkedViewports shotId={shot.id} sides={pictures} wipe={false} moving={moving} />
+    </Box>
+  );
+}
