@@ -52,6 +52,10 @@ for (;;) {
 
 await theme('dark');
 await keep('bench-passes', `/bench/kiln-stack?variant=${finer.id}&pass=ash&frame=88`, 5000);
+await keep('bench-finer', `/bench/kiln-stack?variant=${coarse.variantId}&pass=finer&frame=84`, 4000, async () => {
+  await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Beside what it reads').click());
+  await rest(5000);
+});
 await keep('shots', '/shots', 2500);
 await keep('clean-up', '/shots', 2500, async () => {
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Clean up').click());

@@ -235,7 +235,7 @@ describe('the matter of a detail pass', () => {
       n++;
       const error = Math.max(Math.abs(colour!.values[3 * at]! - 0.8), Math.abs(colour!.values[3 * at + 2]! - 0.1));
       const d = density!.values[at]!;
-      if (d > 0.02) off = Math.max(off, error);
+      if (d > 0.05) off = Math.max(off, error);
       mean += d * error;
       weight += d;
     }

@@ -11,8 +11,6 @@ export const SHORTEST = NOISE / MOST;
  * Three independent noises of one octave that repeat after NOISE points, as the components of a vector potential: nothing of them lies outside of the band. Their
  * curl has a root mean square of 1 (per point), and an energy that falls with the wavenumber to the power -5/3. The values are coefficients of
  * quadratic B-splines that pass through the noise, 4 floats a point (the last is not used), x fastest.
- *
- * Rejected: the band as a difference of two spline levels (Cook, DeRose 2005), which leaves 8 % of the energy below the band; made in the transform, there is none.
  */
 export function bandNoise(seed: number): Float32Array {
   const side = NOISE;

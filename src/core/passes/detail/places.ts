@@ -23,7 +23,7 @@ export interface Phases {
  * put into). Two layers go half a life apart; each counts by the sine of its life, so that it is nothing when it is renewed, and both together always count
  * the same in energy. The life follows the measured stretch: it ends when the mean stretch reaches its limit.
  *
- * Rejected: renewal of single points where they are stretched (Kim et al. 2008). The potential then jumps between neighbours, and its curl with it.
+ * Not renewed point by point where they are stretched (Kim et al. 2008): the potential would jump between neighbours, and its curl with it.
  */
 export class Places {
   readonly layers: readonly [Room, Room];

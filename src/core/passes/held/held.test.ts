@@ -14,6 +14,8 @@ const plume = (more: object = {}): ShotFile =>
       ruddle: 1,
       name: 'Made up',
       lastFrame: LAST,
+      // What the base has at its first frame is more than a source gives in one.
+      preRoll: 8,
       variants: [
         {
           name: 'One',
@@ -48,7 +50,8 @@ const run = (team: KernelTeam, options = { ...coarse.options, lastFrame: LAST })
 
 beforeAll(async () => {
   await withTeam(1, (team) => {
-    for (const { report, grids } of run(team)) base.set(report.frame, [{ voxelSize: coarse.options.voxelSize, grids }]);
+    for (const { report, grids, inRange } of run(team))
+      if (inRange) base.set(report.frame, [{ voxelSize: coarse.options.voxelSize, grids }]);
   });
 }, 60_000);
 

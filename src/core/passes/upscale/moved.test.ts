@@ -29,6 +29,15 @@ describe('how far matter has moved', () => {
     expect(grown.extent).toBeCloseTo(0.2, 6);
   });
 
+  it('counts where the most of it is', () => {
+    // The same box, a third of it ten times as dense.
+    const heavy = ball(20, 12, 12).map((d, n) => (n % nx > 21 ? 10 * d : d));
+    const moved = movedFrom(ball(20, 12, 12), means(heavy), lattice, 0.1)!;
+    expect(moved.extent).toBe(0);
+    const x = (d: Float32Array): number => d.reduce((sum, v, n) => sum + v * (n % nx), 0) / d.reduce((sum, v) => sum + v, 0);
+    expect(moved.centre).toBeCloseTo(0.1 * (x(heavy) - x(ball(20, 12, 12))), 5);
+  });
+
   it('has no answer where there is no matter', () => {
     expect(movedFrom(new Float32Array(nx * ny * nz), means(ball(12, 12, 12)), lattice, 0.1)).toBeNull();
   });
