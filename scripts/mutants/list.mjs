@@ -840,7 +840,7 @@ export const MUTANTS = [
   },
   {
     name: 'finer: solids are not looked for',
-    file: 'src/core/passes/detail/detail.ts',
+    file: 'src/core/passes/detail/eddies.ts',
     from: 'if (tile.cut !== 0 || tile.allSolid) bytes[t] = 1;',
     to: 'if (tile.allSolid) bytes[t] = 0;',
     project: 'unit',

@@ -2,7 +2,8 @@ import { RuddleError } from '#core/errors';
 import { ADVECTION, Bounds, Motion, capacityFor, limitWindow } from '#core/flow';
 import type { FormMaker } from '#core/geometry';
 import { type KernelTeam, RECORD_WORDS, TILE } from '#core/grid';
-import { type DetailBody, sizesOf } from './body';
+import type { DetailBody } from './body';
+import { Eddies } from './eddies';
 import { type DetailFields, allocateDetail, fieldCount } from './fields';
 import { changeTo } from './hold';
 import {
@@ -26,7 +27,6 @@ import {
   relaid,
   spectraOf,
 } from '../upscale';
-import { SHORTEST, bandNoise, octavesOf } from './noise';
 import { Places } from './places';
 import { type DetailState, readState, writeState } from './state';
 import { whereOf } from './where';
@@ -34,7 +34,6 @@ import { whereOf } from './where';
 /** Fine voxels that the fastest matter may cross in a substep: semi-Lagrangian, stable at any. */
 const CFL = 4;
 const MOST_SUBSTEPS = 32;
-const OCTAVE_WORDS = 9;
 
 /** What a frame of the fine grid came to. */
 export interface DetailCounts {
@@ -66,13 +65,12 @@ export class Detail {
   readonly #within: Lattice;
   readonly #places: Places;
   readonly #frame: LatticeFrame;
-  readonly #octavesAt: number;
-  readonly #noiseAt: number;
-  readonly #octaves: ReturnType<typeof octavesOf>;
+  readonly #eddies: Eddies;
   readonly #now: Room;
   readonly #means: Room;
   readonly #change: Room;
-  readonly #near: Room;
+  /** Room for the records of three scalars that are carried together. */
+  readonly #list: number;
   #bounds: Bounds<DetailFields> | null = null;
   #fields: DetailFields | null = null;
   #amounts: CarriedAmount[] = [];
@@ -98,13 +96,9 @@ export class Detail {
     this.#within = { low: [w.ox, w.oy, w.oz], size: [w.nx, w.ny, w.nz] };
     this.#places = new Places(team, settings.seed);
     this.#frame = new LatticeFrame(team, this.#per);
-    [this.#now, this.#means, this.#change, this.#near] = [new Room(team), new Room(team), new Room(team), new Room(team)];
-    const { largest, smallest } = sizesOf(body);
-    this.#octaves = settings.strength > 0 ? octavesOf(largest, smallest) : [];
-    this.#octavesAt = team.allocate(Math.max(1, this.#octaves.length) * OCTAVE_WORDS * 4);
-    const noise = this.#octaves.length > 0 ? bandNoise(settings.seed) : new Float32Array(4);
-    this.#noiseAt = team.allocate(noise.byteLength);
-    team.floats(this.#noiseAt, noise.length).set(noise);
+    [this.#now, this.#means, this.#change] = [new Room(team), new Room(team), new Room(team)];
+    this.#eddies = new Eddies(team, body, this.#per);
+    this.#list = team.allocate(36);
   }
 
   /** The first frame: the base's matter, finer. */
@@ -152,7 +146,7 @@ export class Detail {
       if (this.#renewedAt !== null) this.#life = 2 * (this.#steps - this.#renewedAt);
       this.#renewedAt = this.#steps;
     }
-    const added = this.#potential(base.weights);
+    const added = this.#eddies.potential(base.weights, this.#places, lattice, this.#frame, bounds, this.#fields as DetailFields);
     const crossed = ((base.fastest + added) * body.frameSeconds) / body.flow.voxelSize;
     const substeps = Math.max(1, Math.min(MOST_SUBSTEPS, Math.ceil(crossed / CFL)));
     for (let s = 0; s < substeps; s++) {
@@ -264,74 +258,17 @@ export class Detail {
     this.#frame.describe(this.#lattice as Lattice, this.#bounds as Bounds<DetailFields>);
   }
 
-  /** Potential of what is added, from the layers as they are. Returns about how fast the fastest of it is, m/s. */
-  #potential(weights: Float32Array): number {
-    const { team } = this;
-    const f = this.#fields as DetailFields;
-    const bounds = this.#bounds as Bounds<DetailFields>;
-    const level = bounds.hierarchy.finest;
-    const { strength } = this.body.settings;
-    const shares = this.#places.shares;
-    let most = 0;
-    for (const w of weights) if (w > most) most = w;
-    const rms = Math.sqrt(this.#octaves.reduce((sum, o) => sum + o.share ** 2, 0));
-    this.#places.weigh(weights);
-    const octaves = team.floats(this.#octavesAt, Math.max(1, this.#octaves.length) * OCTAVE_WORDS);
-    this.#octaves.forEach(({ longest, share }, o) => {
-      // Noise points a base voxel: the octave's shortest wave is half of its longest.
-      const scale = SHORTEST / (longest / 2);
-      octaves[o * OCTAVE_WORDS] = scale;
-      octaves[o * OCTAVE_WORDS + 1] = (strength * share * this.#per) / scale;
-      for (const a of [0, 1, 2] as const) {
-        octaves[o * OCTAVE_WORDS + 2 + a] = this.#places.shift(0, o, a);
-        octaves[o * OCTAVE_WORDS + 5 + a] = this.#places.shift(1, o, a);
-      }
-    });
-    const low = (this.#lattice as Lattice).low;
-    const near = this.#nearSolids();
-    const [a, b] = this.#places.layers;
-    const args = [this.#frame.frame, a.at, b.at, shares[0], shares[1], this.#noiseAt, this.#octavesAt, this.#octaves.length, ...low, near];
-    team.launch('addedPotential', level.count, level.context, ...args, f.phi, f.p, f.e);
-    return 3 * strength * most * rms;
-  }
-
-  /** One byte a tile: whether a solid is about. */
-  #nearSolids(): number {
-    const { team, body } = this;
-    const { hierarchy, geometry, window: w } = this.#bounds as Bounds<DetailFields>;
-    const level = hierarchy.finest;
-    const room = this.#near;
-    room.floats(Math.ceil(level.count / 4) + 1);
-    const bytes = team.bytes(room.at, level.count);
-    const walled = body.flow.solids.length > 0 || Object.values(body.flow.bounds.walls).includes('closed');
-    bytes.fill(0);
-    if (!walled) return room.at;
-    const records = team.words(level.records, level.count * RECORD_WORDS);
-    for (let t = 0; t < level.count; t++) {
-      const r = t * RECORD_WORDS;
-      const [x = 0, y = 0, z = 0] = [w.ox, w.oy, w.oz].map((o, a) => ((records[r + 1 + a] ?? 0) + o) / TILE);
-      for (let n = 0; n < 27 && bytes[t] === 0; n++) {
-        const tile = geometry.tile(0, x + (n % 3) - 1, y + (Math.floor(n / 3) % 3) - 1, z + Math.floor(n / 9) - 1);
-        if (tile.cut !== 0 || tile.allSolid) bytes[t] = 1;
-      }
-    }
-    return room.at;
-  }
-
   #faces(): void {
     const f = this.#fields as DetailFields;
     const level = (this.#bounds as Bounds<DetailFields>).hierarchy.finest;
     this.team.launch('carriedFaces', level.count, level.context, this.#frame.frame, this.#now.at, f.phi, f.p, f.e, f.u, f.v, f.w);
   }
 
-  readonly #list: { at: number } = { at: 0 };
-
   #carry(dt: number): void {
     const { team, body } = this;
     const fields = this.#fields as DetailFields;
     const level = (this.#bounds as Bounds<DetailFields>).hierarchy.finest;
-    if (this.#list.at === 0) this.#list.at = team.allocate(36);
-    const context = { team, level, fields, c: dt / body.flow.voxelSize, list: this.#list.at };
+    const context = { team, level, fields, c: dt / body.flow.voxelSize, list: this.#list };
     for (let n = 0; n < this.#amounts.length; n += 3) {
       ADVECTION.maccormack.scalars(
         context,
