@@ -126,6 +126,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly geometry: (body: Body) => readonly string[];
   /** The frame of what it reads that a frame is made from, where they are not the same. */
   readonly source?: (body: Body, frame: number) => number;
+  /** Times that it is finer than what it reads, of kinds that are. */
+  readonly factor?: (body: Body) => number;
   readonly cost: {
     /** Elements of a frame, from those of the same frame of what it reads; `age` counts frames from its first. */
     readonly elements: (body: Body, input: number, age: number) => number;

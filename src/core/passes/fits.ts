@@ -5,29 +5,16 @@ import { definitionOf } from './registry';
 /** A guess is at most so much too high: below that nothing is refused for it. */
 const SURE = 2;
 
-interface Finer {
-  readonly base: number;
-  readonly flow?: { readonly voxelSize: number };
-  readonly options?: { readonly voxelSize: number };
-}
-
-/** Times that a pass is finer than what it reads; null: it is not. */
-function factorOf({ body }: FollowerPlan): number | null {
-  const { base, flow, options } = body as Partial<Finer>;
-  const own = flow?.voxelSize ?? options?.voxelSize;
-  return base !== undefined && own !== undefined ? base / own : null;
-}
-
 /** Why a pass can never fit into so many bytes, from the most that a frame of its input has; null: it may. */
 export function tooLarge(
   plan: FollowerPlan,
   most: number,
   bytes: number,
 ): { readonly neededBytes: number; readonly message: string } | null {
-  const { title, cost } = definitionOf(plan.pass);
+  const { title, cost, factor: factorOf } = definitionOf(plan.pass);
   const neededBytes = cost.memoryBytes(plan.body, most);
   if (neededBytes <= SURE * bytes) return null;
-  const factor = factorOf(plan);
+  const factor = factorOf?.(plan.body) ?? null;
   // Memory grows with the factor's third power.
   const fits = factor === null ? null : Math.floor(10 * factor * Math.cbrt(bytes / neededBytes)) / 10;
   const remedy =

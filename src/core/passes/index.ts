@@ -16,7 +16,7 @@ export { readAnyStoredPlan } from './stored';
 export { tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
-export { Detail, type DetailBody, type DetailReport, collectDetail } from './detail';
+export { Detail, type DetailBody, type DetailReport, collectDetail, smallestOf } from './detail';
 export { Held, type HeldBody, type HeldReport, heldFacts } from './held';
 export { type RetimeBody, type RetimeReport, momentOf, retimed } from './retime';
 export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';

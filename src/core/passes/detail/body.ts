@@ -18,8 +18,12 @@ export interface DetailBody {
 export const DETAIL_CHANNELS = ['density', 'temperature', 'flame', 'fuel', 'colour', 'uvw', 'vel'] as const;
 export type ChannelName = (typeof DETAIL_CHANNELS)[number];
 
-/** Added sizes in base voxels, with what is open left to the factor: three of its own voxels. */
+/** The smallest size that is added, in base voxels, when it is left open: three of its own voxels. */
+export const smallestOf = ({ largest, smallest }: Pick<DetailSettings, 'largest' | 'smallest'>, factor: number): number =>
+  smallest ?? Math.min(largest / 2, 3 / factor);
+
+/** Added sizes in base voxels. */
 export const sizesOf = ({ settings, base, flow }: DetailBody): { readonly largest: number; readonly smallest: number } => ({
   largest: settings.largest,
-  smallest: settings.smallest ?? Math.min(settings.largest / 2, (3 * flow.voxelSize) / base),
+  smallest: smallestOf(settings, base / flow.voxelSize),
 });

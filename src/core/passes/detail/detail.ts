@@ -106,7 +106,7 @@ export class Detail {
     const base = this.#load(parts);
     this.#start(base.boxes, frame);
     this.#places.begin(this.#lattice as Lattice, null, null);
-    return this.#finish(base, 0, 0, 1);
+    return this.#finish(base, frame, 0, 0, 1);
   }
 
   /** What the next frame begins with, after a state: the base at the frame of the state. */
@@ -155,7 +155,7 @@ export class Detail {
       this.#faces();
       this.#carry(body.frameSeconds / substeps);
     }
-    return this.#finish(base, substeps, added, stretch);
+    return this.#finish(base, frame, substeps, added, stretch);
   }
 
   state(frame: number): Uint8Array<ArrayBuffer> {
@@ -292,7 +292,7 @@ export class Detail {
   }
 
   /** Holds all amounts to the base, and says what the frame came to. */
-  #finish(base: Loaded, substeps: number, added: number, stretch: number): DetailCounts {
+  #finish(base: Loaded, frame: number, substeps: number, added: number, stretch: number): DetailCounts {
     const { team, body } = this;
     const f = this.#fields as DetailFields;
     const bounds = this.#bounds as Bounds<DetailFields>;
@@ -334,8 +334,8 @@ export class Detail {
       }
     }
     if (!Number.isFinite(mass))
-      throw new RuddleError('not-finite', 'The density became unstable (NaN or infinite). Try less strength.', {
-        frame: 0,
+      throw new RuddleError('not-finite', `The density became unstable (NaN or infinite) at frame ${String(frame)}. Try less strength.`, {
+        frame,
         substep: substeps,
         channel: 'density',
       });

@@ -9,7 +9,7 @@ import { detailFindings } from './checks';
 import type { DetailCounts } from './detail';
 
 export { Detail, type DetailCounts } from './detail';
-export type { DetailBody } from './body';
+export { type DetailBody, smallestOf } from './body';
 export type { BasePart } from '../upscale';
 export { collectDetail } from './collect';
 
@@ -83,6 +83,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
     };
   },
   geometry: ({ flow }) => [...new Set(flow.solids.flatMap(({ shape }) => (shape.kind === 'mesh' ? [shape.geometry] : [])))],
+  factor: ({ base, flow }) => base / flow.voxelSize,
   cost: {
     elements: ({ base, flow }, input) => input * (base / flow.voxelSize) ** 3,
     kept: ({ base, flow }, input) => AWAKE * input * (base / flow.voxelSize) ** 3,

@@ -64,9 +64,10 @@ export class Hold {
   }
 
   /** The base at the moments before and after what is computed next. */
-  between(before: readonly BasePart[] | null, after: readonly BasePart[], times: readonly [number, number]): void {
+  between(before: readonly BasePart[], after: readonly BasePart[], times: readonly [number, number]): void {
+    if (this.#after && this.#times[0] === times[0] && this.#times[1] === times[1]) return;
     const known = this.#after && this.#times[1] === times[0] ? this.#after : null;
-    this.#before = before ? (known ?? this.#load(before)) : null;
+    this.#before = known ?? this.#load(before);
     this.#after = this.#load(after);
     this.#times = times;
   }
@@ -136,9 +137,9 @@ export class Hold {
     this.team.launch('drawFaces', level.count, level.context, this.#frame.frame, this.#change.at, part, fields.u, fields.v, fields.w);
   };
 
-  /** Relative low-passed difference of the velocity, where the base is awake, at the end of a frame; null: nothing was drawn yet. */
-  apart(): number | null {
-    return this.#state && this.#difference(this.#state, this.#times[1]);
+  /** Relative low-passed difference of the velocity, where the base is awake, at the time that a frame ends; null: nothing was drawn yet. */
+  apart(time: number): number | null {
+    return this.#state && this.#difference(this.#state, time);
   }
 
   /** Matter and motion of the frame that was reached against those of the base at the same frame. */

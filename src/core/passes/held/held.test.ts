@@ -111,6 +111,25 @@ describe('a held solve', () => {
     expect(again.map((b, n) => Buffer.compare(b, whole[n]!))).toEqual([0, 0, 0, 0]);
   });
 
+  it('reads each frame of the base once, and between two of them is held against where the base would be', async () => {
+    const asked: number[] = [];
+    const all = await withTeam(1, (team) =>
+      frames(
+        held(team, bodyOf({ time: 0.02 }, shot, input(CHANNELS, 2)), null, (n) => {
+          asked.push(n);
+          return base.get(n)!;
+        }),
+        1,
+        7,
+      ),
+    );
+    expect(asked).toEqual([1, 3, 5, 7]);
+    // No frame of the base, no matter to hold it against; its motion is known there all the same.
+    expect(all.map((f) => f.moved !== null)).toEqual([false, false, true, false, true, false, true]);
+    const [between, at] = [all[3]!.apart, all[4]!.apart];
+    expect(between).toBeLessThan(1.5 * at);
+  });
+
   it('says what it needs and has not', () => {
     const because = (...of: Parameters<typeof bodyOf>): string => {
       try {

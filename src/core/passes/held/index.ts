@@ -53,13 +53,15 @@ interface HeldJob {
 export class Held {
   readonly #hold: Hold;
   readonly #frames: Generator<GasFrame>;
+  /** Frames of the base that are at hand: a file is read once. */
+  readonly #read = new Map<number, readonly BasePart[]>();
 
   constructor(private readonly job: HeldJob) {
-    const { body, team, from, read } = job;
+    const { body, team, from } = job;
     const { options } = body;
     const hold = new Hold(team, body.base, options, body.settings);
     this.#hold = hold;
-    const first = from ? null : read(options.firstFrame);
+    const first = from ? null : this.#base(options.firstFrame);
     this.#frames = solveGas(options, {
       team,
       clock: job.clock,
@@ -73,21 +75,32 @@ export class Held {
     });
   }
 
+  #base(frame: number): readonly BasePart[] {
+    const known = this.#read.get(frame) ?? this.job.read(frame);
+    this.#read.set(frame, known);
+    return known;
+  }
+
   /** The next frame. */
   frame(frame: number): GasFrame & HeldAgainst {
-    const { body, read } = this.job;
+    const { body } = this.job;
     const { firstFrame, framesPerSecond } = body.options;
+    const seconds = (f: number): number => (f - firstFrame) / framesPerSecond;
     if (frame > firstFrame) {
       const low = firstFrame + Math.floor((frame - 1 - firstFrame) / body.every) * body.every;
       const high = low + body.every;
-      const seconds = (f: number): number => (f - firstFrame) / framesPerSecond;
-      this.#hold.between(read(low), read(high), [seconds(low), seconds(high)]);
+      for (const f of this.#read.keys()) if (f < low) this.#read.delete(f);
+      this.#hold.between(this.#base(low), this.#base(high), [seconds(low), seconds(high)]);
     }
     const next = this.#frames.next();
     if (next.done === true) throw new RuddleError('internal', `There is no frame ${String(frame)} of this solve.`, { where: 'held' });
     // Between two frames of the base there is nothing to hold it against.
     const meets = (frame - firstFrame) % body.every === 0;
-    return { ...next.value, apart: this.#hold.apart() ?? 0, ...(meets ? this.#hold.against(read(frame)) : { moved: null, spectra: null }) };
+    return {
+      ...next.value,
+      apart: this.#hold.apart(seconds(frame)) ?? 0,
+      ...(meets ? this.#hold.against(this.#base(frame)) : { moved: null, spectra: null }),
+    };
   }
 }
 
@@ -149,6 +162,7 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
     };
   },
   geometry: ({ options }) => geometriesOfOptions(options),
+  factor: ({ base, options }) => base / options.voxelSize,
   cost: {
     elements: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,
     kept: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,

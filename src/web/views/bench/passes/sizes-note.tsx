@@ -1,4 +1,5 @@
 import type { ReactElement } from 'react';
+import { smallestOf } from '#core/passes';
 import type { PassSettings } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import type { PassState } from '#web/state';
@@ -15,9 +16,8 @@ export function SizesNote({ pass, entry }: { pass: PassState; entry: PassSetting
     const base = own * entry.settings.factor;
     const title = rung === 'test' ? 'Test' : 'Final';
     if (entry.kind === 'held') return [`${title}: voxels of ${metres(own)}, motion above ${metres(entry.settings.length * base)} held`];
-    const { largest, smallest } = entry.settings;
     return [
-      `${title}: voxels of ${metres(own)}, eddies of ${metres((smallest ?? Math.min(largest / 2, (3 * own) / base)) * base)} to ${metres(largest * base)}`,
+      `${title}: voxels of ${metres(own)}, eddies of ${metres(smallestOf(entry.settings, entry.settings.factor) * base)} to ${metres(entry.settings.largest * base)}`,
     ];
   });
   return (
