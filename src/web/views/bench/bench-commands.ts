@@ -5,12 +5,10 @@ import type { BenchState } from './bench-context';
 import { pickGeometry } from './sheet/import-geometry';
 import { addItem } from './sheet/items';
 
-/** Goes to the next or the previous frame at which a finding begins or ends; after the last comes the first. */
-function jumpBetween(starts: readonly number[], frame: number | null, by: 1 | -1, goTo: (frame: number) => void): void {
+/** The next or the previous frame at which a finding begins or ends; after the last comes the first. */
+function frameBeside(starts: readonly number[], frame: number | null, by: 1 | -1): number | undefined {
   const at = frame ?? -Infinity;
-  const next = by === 1 ? (starts.find((f) => f > at) ?? starts[0]) : (starts.findLast((f) => f < at) ?? starts[starts.length - 1]);
-  if (next === undefined) say('info', 'No finding is about certain frames.');
-  else goTo(next);
+  return by === 1 ? (starts.find((f) => f > at) ?? starts[0]) : (starts.findLast((f) => f < at) ?? starts[starts.length - 1]);
 }
 
 function toggleTurbulence(): void {
@@ -21,19 +19,20 @@ function toggleTurbulence(): void {
   navigate({ group: 'forces' }, { replace: true });
 }
 
-/** Commands of the Bench that belong to no part of it alone. */
-export function useBenchCommands(bench: BenchState, frame: number | null, goToFinding: (frame: number) => void): void {
+/** Commands of the Bench that belong to no part of it alone; `goToFinding` opens the findings, and goes to a frame if one is given. */
+export function useBenchCommands(bench: BenchState, frame: number | null, goToFinding: (frame: number | undefined) => void): void {
   const { shot, shown, findings } = bench;
   const comparing = useRoute().with !== null;
   const turbulence = useSolve((s) => s.forces.turbulence !== null);
   const jump = (by: 1 | -1): void => {
     const starts = new Set(findings.flatMap((f) => (f.frames ? [f.frames.from, f.frames.to] : [])));
-    jumpBetween(
+    const next = frameBeside(
       [...starts].sort((a, b) => a - b),
       frame,
       by,
-      goToFinding,
     );
+    if (next === undefined) say('info', 'No finding is about certain frames.');
+    goToFinding(next);
   };
   const compare = (): void => {
     const index = shot.runs.findIndex((r) => r.id === shown.run?.id);

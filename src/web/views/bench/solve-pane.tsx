@@ -56,7 +56,7 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
   const state = useStateOf(shot, run, settings, fields);
   useBenchCommands(bench, frame, (f) => {
     onFindings();
-    goTo(f);
+    if (f !== undefined) goTo(f);
   });
   useEffect(() => {
     if (shown.error) say('error', `The run cannot be shown: ${shown.error.message}`);
