@@ -34,9 +34,9 @@ const CORE = [
  * what every kind answers (`core/passes`).
  */
 const GAS = [
-  '^src/core/(gas|shot|cost|checks|passes/gas|passes/held)/',
+  '^src/core/(gas|shot|cost|checks|passes/gas|passes/held|passes/fed)/',
   '^src/protocol/gas/',
-  '^src/workers/(browser/sketch-main|common/warm-up|node/compute-main)\\.ts$',
+  '^src/workers/(browser/sketch-main|common/warm-up|node/compute-main|passes/solved-frame)\\.ts$',
   '^src/web/views/bench/gas/',
   '^src/testing/',
 ];

@@ -55,7 +55,7 @@ export const upscale: Section = {
       frames: { first: 1, last, every: 1 },
     };
     const own = detailSettingsSchema.parse({ factor: FACTOR });
-    const { body } = FOLLOWERS.detail.resolve({ shot, solve, input }, own);
+    const { body } = FOLLOWERS.detail.resolve({ rung: 'final', beside: {}, shot, solve, input }, own);
     return await withTeam(2, async (one) =>
       withTeam(2, (two) => {
         const detail = new Detail(body, one, noForms, null);

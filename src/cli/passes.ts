@@ -3,7 +3,7 @@ import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { definitionOf } from '#core/passes';
 import { listFrames } from '#core/pass';
-import { parseShotFile, followersOf } from '#core/shot';
+import { type InputRole, parseShotFile, followersOf, inputsOf } from '#core/shot';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
 import { chainOf } from './run-pass';
@@ -39,8 +39,14 @@ export const passesCommand: Command = {
     const variant = pickVariant(shot, values.variant ?? null);
     const chain = await chainOf(shot, variant);
     const list = followersOf(variant.settings).map((p) => {
-      const { plan, key, input, problem } = chain.entry(p.id, rung);
-      const reads = p.input.folder ?? (input ? `${input.pass}-${input.rung}` : p.input.pass);
+      const { plan, key, inputs, problem } = chain.entry(p.id, rung);
+      const found = (role: InputRole): string | undefined => {
+        const input = inputs.find((i) => i.role === role);
+        return input && `${input.pass}-${input.rung}`;
+      };
+      const reads = inputsOf(p)
+        .map(({ role, input }) => input.folder ?? found(role) ?? input.pass)
+        .join(' and ');
       return {
         id: p.id,
         kind: p.kind,

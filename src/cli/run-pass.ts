@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type ResolvedEntry, opsOf } from '#core/passes';
-import { listFrames } from '#core/pass';
-import { SOLVE, type ShotFile, type VariantFile, followersOf, planToRun, solveOf } from '#core/shot';
+import { type CachedRung, Chain, type ResolvedEntry, type ResolvedInput, opsOf } from '#core/passes';
+import { type FileConvention, listFrames } from '#core/pass';
+import { type InputRole, SOLVE, type ShotFile, type VariantFile, followersOf, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
@@ -79,12 +79,18 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
       return there(run, id, folder);
     return { folder, outcome: await ended(run, startRun({ ...common, plan, onFrame }), id) };
   }
-  const { plan, key, input } = planned(chain.entry(id, rung));
+  const { plan, key, inputs } = planned(chain.entry(id, rung));
   if (await wholeRun(folder, key, listFrames(plan.frames))) return there(run, id, folder);
-  if (input.folder !== null) {
-    const files = await filesOfFolder(input.folder, input.key, plan.gives.file);
-    return { folder, outcome: await ended(run, startPassRun({ ...common, plan, key, input: files, onFrame }), id) };
-  }
+  const read: Partial<Record<InputRole, PassInputFiles>> = {};
+  for (const input of inputs) read[input.role] = await filesRead(run, chain, input, plan.gives.file);
+  const { cache, ...beside } = read;
+  if (!cache) throw new RuddleError('internal', 'A pass reads nothing.', { where: id });
+  return { folder, outcome: await ended(run, startPassRun({ ...common, plan, key, inputs: { ...beside, cache }, onFrame }), id) };
+}
+
+/** The files of what a pass reads, computed first where they are not there. */
+async function filesRead(run: PassRun, chain: Chain, input: ResolvedInput, file: FileConvention): Promise<PassInputFiles> {
+  if (input.folder !== null) return await filesOfFolder(input.folder, input.key, file);
   const above = await ensure(run, chain, input.pass, input.rung);
   if (above.outcome && above.outcome.state !== 'done') {
     const reason = above.outcome.error?.message ?? 'it was interrupted';
@@ -93,8 +99,7 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
     });
   }
   const gives = input.pass === SOLVE ? chain.solve(input.rung).gives : planned(chain.entry(input.pass, input.rung)).plan.gives;
-  const files = await filesOf(above.folder, gives);
-  return { folder, outcome: await ended(run, startPassRun({ ...common, plan, key, input: files, onFrame }), id) };
+  return await filesOf(above.folder, gives);
 }
 
 function there(run: PassRun, id: string, folder: string): Ensured {

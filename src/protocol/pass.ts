@@ -1,6 +1,7 @@
 import type { ErrorData } from '#core/errors';
 import type { CacheFacts } from '#core/pass';
 import type { FollowerPlan, FollowerReport } from '#core/passes';
+import type { InputRole } from '#core/shot';
 
 /** A file of what a pass reads, as it was written. */
 export interface InputFile {
@@ -17,11 +18,15 @@ export interface PassInputFiles {
   readonly frames: Readonly<Record<number, readonly InputFile[]>>;
 }
 
+/** By role; `cache` is what its frames are made from. */
+export type PassInputs = Readonly<Partial<Record<InputRole, PassInputFiles>>> & { readonly cache: PassInputFiles };
+
 /** What a pass worker is started with. It computes a frame when it is asked for one, and says when it has it. */
 export interface PassStart {
   readonly plan: FollowerPlan;
   readonly key: string;
-  readonly input: PassInputFiles;
+  /** What it reads, by role. */
+  readonly inputs: PassInputs;
   /** Files of the imported geometry that it needs, by fingerprint. */
   readonly geometry: Readonly<Record<string, string>>;
   readonly threads: number;

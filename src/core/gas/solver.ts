@@ -6,7 +6,7 @@ import { collectChannels, type ChannelRequest } from './channels';
 import { leastBytes } from './feasible';
 import { allocateFields, type GasFields, contentsOf, fieldNames } from './fields';
 import { type GasOptions, type GasSource, type GasMatter } from './options';
-import { type FrameReport, type Ledgers, STAGES, type Stage, closeLedger, emptyLedgers } from './report';
+import { type Amounts, type FrameReport, type Ledgers, STAGES, type Stage, closeLedger, emptyLedgers } from './report';
 import type { PreparedSource } from './prepared';
 import { type GasSnapshot, fillFields, readSnapshot, windowOfSnapshot, writeSnapshot } from './snapshot';
 import { forgetCovers, prepareSources, sourceSpeed } from './sources';
@@ -43,6 +43,16 @@ export interface Guide {
   readonly draw: (state: GasState, time: number, dt: number) => void;
 }
 
+/** What gives to a run beside its sources. */
+export interface Feed {
+  /** World voxels that it can give to during [time, time + dt]: boxes of six numbers, both ends included. */
+  readonly touches: (time: number, dt: number) => readonly number[];
+  /** The fastest that it moves gas to during it, m/s. */
+  readonly speed: (time: number, dt: number) => number;
+  /** Gives to the fields what belongs to [time, time + dt]. Returns what it brought, x voxels. */
+  readonly give: (state: GasState, time: number, dt: number) => Amounts;
+}
+
 export interface GasEnvironment {
   readonly team: KernelTeam;
   readonly clock: Clock;
@@ -56,6 +66,7 @@ export interface GasEnvironment {
   /** Sets the state before the first frame; without it everything is ambient. */
   readonly initial?: (state: GasState) => void;
   readonly guide?: Guide;
+  readonly feed?: Feed;
   /** Called within a frame: which, and how much of it is done. */
   readonly progress?: (frame: number, part: number) => void;
   /** State after a frame of a run of the same options: the frames after it are computed, to the bit as they would have been. */
@@ -64,6 +75,7 @@ export interface GasEnvironment {
 
 /** A margin of float rounding on times that should meet exactly. */
 const TIME_SLACK = 1e-9;
+const NOTHING: Amounts = { mass: 0, heat: 0 };
 const CALIBRATION_FLOATS = 65536;
 const CALIBRATION_PASSES = 16;
 const CALIBRATE_EVERY = 1;
@@ -128,6 +140,7 @@ class GasRun {
       cancelled,
       tileCapacity: Math.ceil(capacity / 512) + 1,
       draw: environment.guide ? (time, dt) => environment.guide?.draw(this.#told, time, dt) : null,
+      feed: environment.feed ? { ...environment.feed, give: (time, dt) => environment.feed?.give(this.#told, time, dt) ?? NOTHING } : null,
     });
     if (from) this.#restore(from);
     else this.#begin();
@@ -273,7 +286,12 @@ class GasRun {
     while (end - time > TIME_SLACK) {
       if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
       const left = end - time;
-      const fastest = Math.max(step.statistics.speed, sourceSpeed(this.#sources, time, left), this.#motion.solidSpeed(time, left));
+      const fastest = Math.max(
+        step.statistics.speed,
+        sourceSpeed(this.#sources, time, left),
+        this.#motion.solidSpeed(time, left),
+        environment.feed?.speed(time, left) ?? 0,
+      );
       const acceleration = step.acceleration();
       const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
       // The step's own acceleration counts: look once more with the speed that it will reach.

@@ -78,6 +78,11 @@ interface StepParts {
   readonly tileCapacity: number;
   /** Draws the velocities to something, before the projection of a substep that ends at a time; null: nothing does. */
   readonly draw: ((time: number, dt: number) => void) | null;
+  /** What gives beside the sources. */
+  readonly feed: {
+    readonly touches: (time: number, dt: number) => readonly number[];
+    readonly give: (time: number, dt: number) => Amounts;
+  } | null;
 }
 
 /** One substep of the gas: advection, sources, fading, forces, projection (operator splitting, Stam 1999). */
@@ -110,6 +115,7 @@ export class GasStep {
   private readonly clock: Clock;
   private readonly cancelled: () => boolean;
   readonly #draw: StepParts['draw'];
+  readonly #feed: StepParts['feed'];
 
   constructor(parts: StepParts) {
     const { team, options, bounds, fields, tileCapacity } = parts;
@@ -124,6 +130,7 @@ export class GasStep {
     this.clock = parts.clock;
     this.cancelled = parts.cancelled;
     this.#draw = parts.draw;
+    this.#feed = parts.feed;
     this.#forces = options.forces;
     this.#matter = options.matter;
     this.#edges = new EdgeVelocities(team);
@@ -233,6 +240,7 @@ export class GasStep {
       const { min, max } = sourceVoxels(s, time, dt, this.options.voxelSize);
       matter.push(...min, max[0] - 1, max[1] - 1, max[2] - 1);
     }
+    for (const v of this.#feed?.touches(time, dt) ?? []) matter.push(v);
     // A moving solid drives the air around it, with or without matter in it.
     const h = this.options.voxelSize;
     const solids = this.motion
@@ -371,9 +379,10 @@ export class GasStep {
     };
     // Contact counts with closed walls too: the floor is one.
     const solids = (at: number): Distance => union([(x, y, z) => bounds.geometry.stillDistance(x, y, z), ...this.motion.movedSolids(at)]);
-    const brought = applySources(emitting, this.sources, time, dt, solids);
-    ledger.mass.sources += brought.mass * options.voxelSize ** 3;
-    ledger.heat.sources += brought.heat * options.voxelSize ** 3;
+    for (const brought of [applySources(emitting, this.sources, time, dt, solids), this.#feed?.give(time, dt)]) {
+      ledger.mass.sources += (brought?.mass ?? 0) * options.voxelSize ** 3;
+      ledger.heat.sources += (brought?.heat ?? 0) * options.voxelSize ** 3;
+    }
   }
 
   #fade(dt: number, ledger: Ledgers, cell: number): void {

@@ -1,5 +1,5 @@
 import type { Unit } from '#core/units';
-import type { Rung, ShotFields, SolveSettings } from '#core/shot';
+import type { InputRole, Rung, ShotFields, SolveSettings } from '#core/shot';
 
 /** All that code which knows no kind may read of a frame's report. */
 export interface FrameFacts {
@@ -49,7 +49,7 @@ export interface PassPlan<Kind extends string = string, Body = unknown> {
   readonly frames: FrameList;
   /** Run keys of what it reads: what is stale above makes it stale by itself. */
   /** `folder`: where its files lie, of what is no run; changes no result. */
-  readonly inputs: readonly { readonly role: string; readonly key: string; readonly folder?: string }[];
+  readonly inputs: readonly { readonly role: InputRole; readonly key: string; readonly folder?: string }[];
   readonly body: Body;
   /** What its own cache is like. */
   readonly gives: CacheFacts;
@@ -59,7 +59,18 @@ export interface ResolveContext {
   readonly shot: ShotFields;
   /** The shot's solve, with the scene. */
   readonly solve: SolveSettings;
+  readonly rung: Exclude<Rung, 'sketch'>;
+  /** What its frames are made from. */
   readonly input: CacheFacts;
+  /** What else it reads, by role; all of them are there. */
+  readonly beside: Readonly<Partial<Record<InputRole, CacheFacts>>>;
+}
+
+/** What a pass can read in one role. */
+export interface Readable {
+  readonly accepts: readonly CacheFacts['output'][];
+  /** Channels that it must have, by what it is. */
+  readonly needs: Readonly<Partial<Record<CacheFacts['output'], readonly string[]>>>;
 }
 
 /** Seconds by what a pass's work is counted in, bytes by what its files are. */
@@ -109,7 +120,7 @@ export interface PassKindOps<Plan, Report> {
 }
 
 /** A kind of pass that reads another, as far as no machine is needed for it. Its settings' schema is in core/shot; how it is computed in workers/passes. */
-export interface PassDefinition<Own, Body, Report extends FrameFacts> {
+export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Readable {
   readonly title: string;
   /** One line: what it makes of what. */
   readonly about: string;
@@ -117,25 +128,26 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> {
   readonly version: number;
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
-  readonly accepts: readonly CacheFacts['output'][];
-  /** Channels that what it reads must have, by what that is. */
-  readonly needs: Readonly<Partial<Record<CacheFacts['output'], readonly string[]>>>;
+  /** What it reads beside that which its frames are made from, by role. */
+  readonly beside?: Readonly<Partial<Record<InputRole, Readable>>>;
   /** Throws `settings-invalid` when it cannot be. */
   readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
   /** Fingerprints of the imported geometry that it needs. */
   readonly geometry: (body: Body) => readonly string[];
+  /** Frames of what it reads that must be there, of those that it has, where they are not its own; of what it reads beside always its own. */
+  readonly reads?: (body: Body, given: FrameList) => readonly number[];
   /** The frame of what it reads that a frame is made from, where they are not the same. */
   readonly source?: (body: Body, frame: number) => number;
   /** Times that it is finer than what it reads, of kinds that are. */
   readonly factor?: (body: Body) => number;
   readonly cost: {
-    /** Elements of a frame, from those of the same frame of what it reads; `age` counts frames from its first. */
-    readonly elements: (body: Body, input: number, age: number) => number;
+    /** Elements of a frame, from those of the same frame of what it reads and of all that it reads beside; `age` counts frames from its first. */
+    readonly elements: (body: Body, input: number, age: number, beside: number) => number;
     /** What its own frame holds, and the next pass reads. */
     readonly kept: (body: Body, input: number, age: number) => number;
     /** Before anything was measured on this machine: of one core, from docs/methods/passes.md. */
     readonly rates: Rates;
-    readonly memoryBytes: (body: Body, input: number) => number;
+    readonly memoryBytes: (body: Body, input: number, beside: number) => number;
   };
   /** One line of a frame's figures. */
   readonly line: (report: Report) => string;

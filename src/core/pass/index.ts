@@ -11,6 +11,7 @@ export {
   type PassSpectra,
   type PassPlan,
   type Rates,
+  type Readable,
   type ResolveContext,
   type ResolvedPass,
   type RunRange,

@@ -1,6 +1,18 @@
 import { isRuddleError } from '#core/errors';
-import type { CacheFacts, KernelDigests } from '#core/pass';
-import { type PassSettings, type Rung, SOLVE, type Settings, type ShotFields, followersOf, resolvePlan, solveOf } from '#core/shot';
+import type { CacheFacts, KernelDigests, Readable } from '#core/pass';
+import {
+  type InputRole,
+  type PassInput,
+  type PassSettings,
+  type Rung,
+  SOLVE,
+  type Settings,
+  type ShotFields,
+  followersOf,
+  inputsOf,
+  resolvePlan,
+  solveOf,
+} from '#core/shot';
 import type { FollowerPlan } from './follower';
 import { definitionOf, opsOf } from './registry';
 
@@ -9,6 +21,7 @@ export type CachedRung = Exclude<Rung, 'sketch'>;
 
 /** What a pass reads: which pass at which rung, or a certain run of it. */
 export interface ResolvedInput {
+  readonly role: InputRole;
   readonly pass: string;
   readonly rung: CachedRung;
   readonly run: string | null;
@@ -19,8 +32,15 @@ export interface ResolvedInput {
 }
 
 export type ResolvedEntry =
-  | { readonly plan: FollowerPlan; readonly key: string; readonly input: ResolvedInput; readonly problem: null }
-  | { readonly plan: null; readonly key: null; readonly input: null; readonly problem: string };
+  | {
+      readonly plan: FollowerPlan;
+      readonly key: string;
+      /** What its frames are made from; and all that it reads, this one first. */
+      readonly input: ResolvedInput;
+      readonly inputs: readonly ResolvedInput[];
+      readonly problem: null;
+    }
+  | { readonly plan: null; readonly key: null; readonly input: null; readonly inputs: readonly never[]; readonly problem: string };
 
 /** A run that a pass is pinned to, as far as it is known. */
 export interface PinnedRun {
@@ -80,57 +100,64 @@ export class Chain {
   #resolve(id: string, rung: CachedRung): ResolvedEntry {
     const entry = followersOf(this.settings).find((p) => p.id === id);
     if (!entry) return problem(`There is no pass "${id}".`);
-    const wanted = entry.input;
-    const at = wanted.rung === 'same' ? rung : wanted.rung;
-    let given: Given;
-    let input: ResolvedInput;
-    if (wanted.folder !== null) {
-      const found = this.outside.folder(wanted.folder);
-      if (!found) return problem('The folder that it reads was not looked at yet.');
-      if ('problem' in found) return problem(found.problem);
-      given = found;
-      input = { pass: wanted.pass, rung: at, run: null, folder: wanted.folder, key: found.key, output: found.gives.output };
-    } else if (wanted.run !== null) {
-      const pinned = this.outside.run(wanted.run);
-      if (!pinned) return problem('The run that it is pinned to is gone: choose another one, or let it follow the sheet.');
-      given = pinned;
-      input = { pass: wanted.pass, rung: pinned.rung, run: wanted.run, folder: null, key: pinned.key, output: pinned.gives.output };
-    } else if (wanted.pass === SOLVE) {
-      given = this.solve(at);
-      input = { pass: SOLVE, rung: at, run: null, folder: null, key: given.key, output: given.gives.output };
-    } else {
-      const above = this.entry(wanted.pass, at);
-      if (above.plan === null) return problem(`What it reads cannot be computed. ${above.problem}`);
-      given = { key: above.key, gives: above.plan.gives };
-      input = { pass: wanted.pass, rung: at, run: null, folder: null, key: above.key, output: above.plan.gives.output };
+    const given: { readonly input: ResolvedInput; readonly gives: CacheFacts }[] = [];
+    for (const { role, input } of inputsOf(entry)) {
+      const found = this.#given(role, input, rung);
+      if (typeof found === 'string') return problem(found);
+      given.push(found);
     }
-    return this.#plan(entry, rung, given, input);
+    return this.#plan(entry, rung, given);
   }
 
-  #plan(entry: PassSettings, rung: CachedRung, { key: above, gives: facts }: Given, input: ResolvedInput): ResolvedEntry {
+  /** What is read in a role, or why it cannot be. */
+  #given(role: InputRole, wanted: PassInput, rung: CachedRung): { readonly input: ResolvedInput; readonly gives: CacheFacts } | string {
+    const at = wanted.rung === 'same' ? rung : wanted.rung;
+    const of = ({ key, gives }: Given, own: Partial<ResolvedInput> = {}): { input: ResolvedInput; gives: CacheFacts } => ({
+      input: { role, pass: wanted.pass, rung: at, run: null, folder: null, key, output: gives.output, ...own },
+      gives,
+    });
+    if (wanted.folder !== null) {
+      const found = this.outside.folder(wanted.folder);
+      if (!found) return 'The folder that it reads was not looked at yet.';
+      return 'problem' in found ? found.problem : of(found, { folder: wanted.folder });
+    }
+    if (wanted.run !== null) {
+      const pinned = this.outside.run(wanted.run);
+      if (!pinned) return 'The run that it is pinned to is gone: choose another one, or let it follow the sheet.';
+      return of(pinned, { rung: pinned.rung, run: wanted.run });
+    }
+    if (wanted.pass === SOLVE) return of(this.solve(at));
+    const above = this.entry(wanted.pass, at);
+    return above.plan === null ? `What it reads cannot be computed. ${above.problem}` : of({ key: above.key, gives: above.plan.gives });
+  }
+
+  #plan(
+    entry: PassSettings,
+    rung: CachedRung,
+    given: readonly { readonly input: ResolvedInput; readonly gives: CacheFacts }[],
+  ): ResolvedEntry {
     const definition = definitionOf(entry.kind);
-    if (!definition.accepts.includes(facts.output)) {
-      const [wanted, given] = [definition.accepts.map((o) => OUTPUT[o]).join(' or '), OUTPUT[facts.output]];
-      return problem(`${definition.title} reads ${wanted}; what "${entry.input.pass}" gives are ${given}. Let it read another pass.`);
+    for (const { input, gives } of given) {
+      const readable = input.role === 'cache' ? definition : definition.beside?.[input.role];
+      const wrong = readable && unreadable(definition.title, readable, input, gives);
+      if (wrong) return problem(wrong);
     }
-    const missing = (definition.needs[facts.output] ?? []).filter((c) => !facts.channels.includes(c));
-    if (missing.length > 0) {
-      const what = missing.map((c) => (c === 'vel' ? 'velocity' : c)).join(' and ');
-      return problem(
-        `It needs ${what}, which is not kept in what it reads. Keep it there (${entry.input.pass === SOLVE ? 'Keep' : 'its channels'}).`,
-      );
-    }
+    const [first] = given;
+    if (!first) return problem('It reads nothing.');
+    const beside = Object.fromEntries(given.slice(1).map(({ input, gives }) => [input.role, gives]));
+    const context = { shot: this.shot, solve: solveOf(this.settings), rung, input: first.gives, beside };
     try {
-      const { body, frames, gives } = definition.resolve({ shot: this.shot, solve: solveOf(this.settings), input: facts }, entry.settings);
+      const { body, frames, gives } = definition.resolve(context, entry.settings);
       const plan: FollowerPlan = {
         pass: entry.kind,
         rung,
         frames,
-        inputs: [{ role: 'cache', key: above, ...(input.folder === null ? {} : { folder: input.folder }) }],
+        inputs: given.map(({ input: { role, key, folder } }) => ({ role, key, ...(folder === null ? {} : { folder }) })),
         body,
         gives: { ...gives, frames },
       };
-      return { plan, key: opsOf(plan).key(plan, this.kernels), input, problem: null };
+      const inputs = given.map((g) => g.input);
+      return { plan, key: opsOf(plan).key(plan, this.kernels), input: first.input, inputs, problem: null };
     } catch (error) {
       if (isRuddleError(error, 'settings-invalid')) return problem(error.message);
       throw error;
@@ -138,6 +165,19 @@ export class Chain {
   }
 }
 
+/** Why a kind cannot read a cache, and what to do; null: it can. */
+function unreadable(title: string, { accepts, needs }: Readable, { role, pass }: ResolvedInput, facts: CacheFacts): string | null {
+  const it = role === 'cache' ? title : `${title}, for its ${role},`;
+  if (!accepts.includes(facts.output)) {
+    const [wanted, given] = [accepts.map((o) => OUTPUT[o]).join(' or '), OUTPUT[facts.output]];
+    return `${it} reads ${wanted}; what "${pass}" gives are ${given}. Let it read another pass.`;
+  }
+  const missing = (needs[facts.output] ?? []).filter((c) => !facts.channels.includes(c));
+  if (missing.length === 0) return null;
+  const what = missing.map((c) => (c === 'vel' ? 'velocity' : c)).join(' and ');
+  return `It needs ${what}, which is not kept in what it reads. Keep it there (${pass === SOLVE ? 'Keep' : 'its channels'}).`;
+}
+
 const OUTPUT = { vdb: 'volumes', ply: 'particles', picture: 'pictures' } as const;
 
-const problem = (text: string): ResolvedEntry => ({ plan: null, key: null, input: null, problem: text });
+const problem = (text: string): ResolvedEntry => ({ plan: null, key: null, input: null, inputs: [], problem: text });

@@ -5,14 +5,15 @@ import { definitionOf } from './registry';
 /** A guess is at most so much too high: below that nothing is refused for it. */
 const SURE = 2;
 
-/** Why a pass can never fit into so many bytes, from the most that a frame of its input has; null: it may. */
+/** Why a pass can never fit into so many bytes, from the most that a frame of its input, and of what it reads beside, has; null: it may. */
 export function tooLarge(
   plan: FollowerPlan,
   most: number,
   bytes: number,
+  beside = 0,
 ): { readonly neededBytes: number; readonly message: string } | null {
   const { title, cost, factor: factorOf } = definitionOf(plan.pass);
-  const neededBytes = cost.memoryBytes(plan.body, most);
+  const neededBytes = cost.memoryBytes(plan.body, most, beside);
   if (neededBytes <= SURE * bytes) return null;
   const factor = factorOf?.(plan.body) ?? null;
   // Memory grows with the factor's third power.

@@ -15,9 +15,13 @@ export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun,
 export { readAnyStoredPlan } from './stored';
 export { tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
+export { framesRead } from './reads';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
 export { Detail, type DetailBody, type DetailReport, collectDetail, smallestOf } from './detail';
+export { Fed, type FedBody, type FedReport, fedFacts } from './fed';
 export { Held, type HeldBody, type HeldReport, heldFacts } from './held';
 export { type RetimeBody, type RetimeReport, momentOf, retimed } from './retime';
-export { Flight, type ParticlesBody, type ParticlesReport, type VelocityPart } from './particles';
+export type { Flight, FlownReport, VelocityPart } from './flight';
+export { type ParticlesBody, type ParticlesReport, particlesFlight } from './particles';
+export { type RefillBody, type RefillReport, aliveOf, refillFlight } from './refill';
 export { type StillsBody, type StillsReport, type VolumePart, drawPoints, march, toBytes, workOfPoints } from './stills';

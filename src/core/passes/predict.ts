@@ -15,10 +15,16 @@ export interface PassPrediction {
 }
 
 /**
- * From the elements of each frame of what it reads: the work of a kind is proportional to what it is counted in, so that one rate for time and one for disk
+ * From the elements of each frame of what it reads, and of all that it reads beside: the work of a kind is proportional to what it is counted in, so that one rate for time and one for disk
  * say it. Measured rates are those of this machine's runs that are done; before there is one, those of the kind's definition.
  */
-export function predictPass(plan: FollowerPlan, input: (frame: number) => number, measured: Rates | null, threads: number): PassPrediction {
+export function predictPass(
+  plan: FollowerPlan,
+  input: (frame: number) => number,
+  measured: Rates | null,
+  threads: number,
+  beside: (frame: number) => number = () => 0,
+): PassPrediction {
   const { cost, order, source } = definitionOf(plan.pass);
   const rates = measured ?? cost.rates;
   const gives = new Map<number, number>();
@@ -27,11 +33,12 @@ export function predictPass(plan: FollowerPlan, input: (frame: number) => number
   let memoryBytes = 0;
   listFrames(plan.frames).forEach((frame, age) => {
     const read = input(source ? source(plan.body, frame) : frame);
-    elements += cost.elements(plan.body, read, age);
+    const other = beside(frame);
+    elements += cost.elements(plan.body, read, age, other);
     const held = cost.kept(plan.body, read, age);
     gives.set(frame, held);
     kept += held;
-    memoryBytes = Math.max(memoryBytes, cost.memoryBytes(plan.body, read));
+    memoryBytes = Math.max(memoryBytes, cost.memoryBytes(plan.body, read, other));
   });
   // Rates are of one core; frames that need no others are computed on all of them.
   const cores = order === 'any' ? threads : 1;

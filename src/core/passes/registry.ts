@@ -1,10 +1,12 @@
 import type { FrameFacts, PassDefinition, PassKindOps } from '#core/pass';
 import type { FollowerKind, PassKind, Plan } from '#core/shot';
 import { type FollowerPlan, followerOps } from './follower';
-import { type GasReport, gasOps } from './gas';
+import { type GasReport, gasOps, gasVersion } from './gas';
 import { type DetailReport, detailDefinition } from './detail';
+import { type FedReport, fedDefinition } from './fed';
 import { type HeldReport, heldDefinition } from './held';
 import { type ParticlesReport, particlesDefinition } from './particles';
+import { type RefillReport, refillDefinition } from './refill';
 import { type ResampleReport, resampleDefinition } from './resample';
 import { type RetimeReport, retimeDefinition } from './retime';
 import { type StillsReport, stillsDefinition } from './stills';
@@ -14,8 +16,10 @@ export const FOLLOWERS = {
   resample: resampleDefinition,
   detail: detailDefinition,
   held: heldDefinition,
+  fed: fedDefinition,
   retime: retimeDefinition,
   particles: particlesDefinition,
+  refill: refillDefinition,
   stills: stillsDefinition,
 } as const satisfies Record<FollowerKind, unknown>;
 
@@ -25,8 +29,10 @@ export interface PassReports {
   readonly resample: ResampleReport;
   readonly detail: DetailReport;
   readonly held: HeldReport;
+  readonly fed: FedReport;
   readonly retime: RetimeReport;
   readonly particles: ParticlesReport;
+  readonly refill: RefillReport;
   readonly stills: StillsReport;
 }
 export type FollowerReport = PassReports[FollowerKind];
@@ -42,10 +48,13 @@ const OPS = {
   gas: gasOps,
   resample: followerOps(resampleDefinition),
   detail: followerOps(detailDefinition, (kernels) => kernels.detail),
-  held: followerOps(heldDefinition, (kernels) => kernels.held),
+  held: followerOps(heldDefinition, (kernels) => `${gasVersion}-${kernels.held}`),
+  // Its kernels are the gas solver's.
+  fed: followerOps(fedDefinition, (kernels) => `${gasVersion}-${kernels.gas}`),
   retime: followerOps(retimeDefinition),
   // Its kernels are its own: another gas solver changes none of its bits.
   particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
+  refill: followerOps(refillDefinition, (kernels) => kernels.particles),
   stills: followerOps(stillsDefinition),
 } as const satisfies Record<PassKind, unknown>;
 

@@ -10,7 +10,7 @@ const schema = z.looseObject({
   pass: z.string().refine((kind): kind is FollowerKind => isFollowerKind(kind), { error: 'is no kind of pass of this Ruddle' }),
   rung: z.enum(['test', 'final']),
   frames,
-  inputs: z.array(z.looseObject({ role: z.string(), key: z.string() })),
+  inputs: z.array(z.looseObject({ role: z.enum(['cache', 'velocity']), key: z.string() })),
   body: z.looseObject({}),
   gives: z.looseObject({
     output: z.enum(['vdb', 'ply', 'picture']),

@@ -24,23 +24,32 @@ export { type Settings, settingsSchema, solveOf, withSolve, settingAt, withSetti
 export {
   SOLVE,
   passSchema,
-  resampleSettingsSchema,
-  detailSettingsSchema,
-  heldSettingsSchema,
-  retimeSettingsSchema,
-  particlesSettingsSchema,
-  stillsSettingsSchema,
   type PassInput,
   type FollowerKind,
+  type InputRole,
   type PassKind,
   type PassSettings,
-  type DetailSettings,
-  type HeldSettings,
-  type RetimeSettings,
-  type ParticlesSettings,
-  type ResampleSettings,
-  type StillsSettings,
+  type RoledInput,
+  inputsOf,
+  withInput,
 } from './passes-schema';
+export {
+  detailSettingsSchema,
+  resampleSettingsSchema,
+  retimeSettingsSchema,
+  type DetailSettings,
+  type ResampleSettings,
+  type RetimeSettings,
+} from './volume-passes';
+export { fedSettingsSchema, heldSettingsSchema, type FedSettings, type HeldSettings } from './solve-passes';
+export {
+  particlesSettingsSchema,
+  refillSettingsSchema,
+  stillsSettingsSchema,
+  type ParticlesSettings,
+  type RefillSettings,
+  type StillsSettings,
+} from './point-passes';
 export {
   shotFieldsSchema,
   shotFileSchema,

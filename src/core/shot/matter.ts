@@ -4,6 +4,8 @@ import { checkMoves, movesSchema } from './moves-schema';
 
 /** Schemes by the names they were published under. */
 const ADVECTION_NAMES = { linear: 'Linear', maccormack: 'MacCormack', bfecc: 'BFECC', cubic: 'Monotone cubic' } as const;
+export const VELOCITY_ADVECTION = { ...ADVECTION_NAMES, reflection: 'Advection-reflection' } as const;
+export const SCALAR_ADVECTION = { ppm: 'Conservative (PPM)', ...ADVECTION_NAMES } as const;
 
 const fireSchema = z.strictObject({
   ignition: number(523.15, {
@@ -141,11 +143,11 @@ export const matterSchema = z
       title: 'Carry texture coordinates',
       help: 'Each voxel knows where in its source its matter came from, 0 to 1 across the box of the source. Three more scalars to carry.',
     }),
-    velocityAdvection: choice('maccormack', { ...ADVECTION_NAMES, reflection: 'Advection-reflection' } as const, {
+    velocityAdvection: choice('maccormack', VELOCITY_ADVECTION, {
       title: 'Advection of velocity',
       help: 'What carries the motion on. Linear smears most and is the fastest; MacCormack keeps curls at 2.4 times its time; monotone cubic keeps more at 3 times; BFECC most of these, at 3.5 times. Advection-reflection solves the pressure twice and keeps the energy that the projection takes.',
     }),
-    scalarAdvection: choice('ppm', { ppm: 'Conservative (PPM)', ...ADVECTION_NAMES } as const, {
+    scalarAdvection: choice('ppm', SCALAR_ADVECTION, {
       title: 'Advection of density',
       help: 'The same for density, heat and fuel: how long edges and thin wisps last. Conservative: what leaves a voxel arrives in the next, so that no matter and no heat is made or lost; piecewise parabolic, and sharper than the others.',
     }),

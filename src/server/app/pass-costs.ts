@@ -34,8 +34,10 @@ export async function passRates(db: Database): Promise<PassRates> {
     resample: rateOf('resample'),
     detail: rateOf('detail'),
     held: rateOf('held'),
+    fed: rateOf('fed'),
     retime: rateOf('retime'),
     particles: rateOf('particles'),
+    refill: rateOf('refill'),
     stills: rateOf('stills'),
   } satisfies Record<keyof typeof FOLLOWERS, unknown>;
 }
@@ -46,9 +48,16 @@ const spread = (likely: number, measured: boolean): Range => {
   return { low: likely / factor, likely, high: likely * factor };
 };
 
-/** What a pass will cost, from what each frame of its input has. */
-export function passPrediction(plan: FollowerPlan, input: ReadonlyMap<number, number>, rates: PassRates, threads: number): Prediction {
-  const p = predictPass(plan, (frame) => input.get(frame) ?? 0, rates[plan.pass], threads);
+/** What a pass will cost, from what each frame of its input, and of what it reads beside, has. */
+export function passPrediction(
+  plan: FollowerPlan,
+  input: ReadonlyMap<number, number>,
+  beside: ReadonlyMap<number, number>,
+  rates: PassRates,
+  threads: number,
+): Prediction {
+  const at = (elements: ReadonlyMap<number, number>) => (frame: number) => elements.get(frame) ?? 0;
+  const p = predictPass(plan, at(input), rates[plan.pass], threads, at(beside));
   const most = Math.max(0, ...p.gives.values());
   return {
     voxels: spread(most, p.measured),

@@ -1,8 +1,8 @@
 import { and, asc, eq } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
-import { type CacheFacts, listFrames } from '#core/pass';
-import { type FollowerPlan, type Outside, type PinnedRun, opsOf } from '#core/passes';
-import type { Settings, ShotFields } from '#core/shot';
+import type { CacheFacts } from '#core/pass';
+import { type FollowerPlan, type Outside, type PinnedRun, framesRead, opsOf } from '#core/passes';
+import type { InputRole, Settings, ShotFields } from '#core/shot';
 import type { InputFile, PassInputFiles } from '#protocol';
 import { lookAtFolders } from '#server/cache';
 import { type Database, tables } from '#server/db';
@@ -31,17 +31,31 @@ async function pinnedRuns(db: Database, shotId: string): Promise<(id: string) =>
 
 const refuse = (message: string): RuddleError<'refused'> => new RuddleError('refused', message, { reason: 'input' });
 
-/** The runs that a run reads, by role. */
-export async function inputRunsOf(db: Database, runId: string): Promise<RunRow[]> {
+/** A run that a run reads, and as what. */
+export interface InputRun {
+  readonly role: string;
+  readonly row: RunRow;
+}
+
+/** The runs that a run reads; what its frames are made from comes first. */
+export async function inputRunsOf(db: Database, runId: string): Promise<InputRun[]> {
   const { runs, runInputs } = tables;
-  const rows = await db.select().from(runInputs).innerJoin(runs, eq(runs.id, runInputs.inputRunId)).where(eq(runInputs.runId, runId));
-  return rows.map((r) => r.runs);
+  const rows = await db
+    .select()
+    .from(runInputs)
+    .innerJoin(runs, eq(runs.id, runInputs.inputRunId))
+    .where(eq(runInputs.runId, runId))
+    // `cache` is the first role by its name too.
+    .orderBy(asc(runInputs.role));
+  return rows.map((r) => ({ role: r.run_inputs.role, row: r.runs }));
 }
 
 /** The files of what a pass reads, frame by frame. Throws `refused` with what is to be done when one is not there. */
-export async function inputFilesOf(db: Database, plan: FollowerPlan, input: RunRow): Promise<PassInputFiles> {
+export async function inputFilesOf(db: Database, plan: FollowerPlan, role: InputRole, input: RunRow): Promise<PassInputFiles> {
   const { frames, files } = tables;
   const number = String(input.number);
+  const gives = givesOf(input);
+  const wanted = framesRead(plan, role, gives.frames);
   if (input.freedAt !== null) throw refuse(`Run ${number}, which it reads, is freed: bring it back first.`);
   if (input.state === 'failed' || input.state === 'cancelled' || input.state === 'interrupted')
     throw refuse(`Run ${number}, which it reads, did not come to its end: continue it first.`);
@@ -51,7 +65,7 @@ export async function inputFilesOf(db: Database, plan: FollowerPlan, input: RunR
     .where(and(eq(frames.runId, input.id), eq(frames.stored, true)));
   const damaged = rows.filter((r) => r.damage !== null).map((r) => r.frame);
   const whole = new Set(rows.filter((r) => r.damage === null).map((r) => r.frame));
-  const missing = listFrames(plan.frames).filter((f) => !whole.has(f));
+  const missing = wanted.filter((f) => !whole.has(f));
   if (missing.length > 0) {
     const some = missing.slice(0, 5).join(', ');
     const what = missing.some((f) => damaged.includes(f)) ? 'damaged: repair it first' : 'missing: continue it first';
@@ -62,7 +76,6 @@ export async function inputFilesOf(db: Database, plan: FollowerPlan, input: RunR
     if (f.path.includes('/')) continue;
     (found[f.frame] ??= []).push({ file: f.path, bytes: f.bytes, checksum: f.checksum });
   }
-  const gives = givesOf(input);
   // `solve-2.0001.vdb` sorts before `solve.0001.vdb`: parts are in the order of their numbers.
   const parts = Array.from(
     { length: Math.max(1, gives.voxelSizes.length) },
@@ -71,7 +84,7 @@ export async function inputFilesOf(db: Database, plan: FollowerPlan, input: RunR
   const sorted = Object.fromEntries(
     Object.entries(found).map(([frame, list]) => [frame, parts.flatMap((p) => list.filter((f) => f.file.startsWith(p)))]),
   );
-  const bare = listFrames(plan.frames).find((f) => (sorted[f]?.length ?? 0) === 0);
+  const bare = wanted.find((f) => (sorted[f]?.length ?? 0) === 0);
   if (bare !== undefined) throw refuse(`Run ${number}, which it reads, is of an older Ruddle that kept no checksums: start it anew.`);
   return { folder: input.folder, gives, frames: sorted };
 }

@@ -3,7 +3,7 @@ import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import { type CachedRung, Chain, type FollowerPlan, type ResolvedEntry } from '#core/passes';
-import { SOLVE, type Settings, type ShotFields, runKey } from '#core/shot';
+import { type InputRole, SOLVE, type Settings, type ShotFields, runKey } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import type { AnyRunDto } from '#protocol';
 import { type Database, tables } from '#server/db';
@@ -27,7 +27,7 @@ export interface PassToStart {
   /** Throws when what is predicted would break a budget. */
   readonly mayCost: (prediction: Prediction) => Promise<void>;
   /** Throws when a pass can never fit into memory, from what each frame of its input has. */
-  readonly mayHold: (plan: FollowerPlan, input: ReadonlyMap<number, number>) => void;
+  readonly mayHold: (plan: FollowerPlan, input: ReadonlyMap<number, number>, beside: ReadonlyMap<number, number>) => void;
   /** Throws when a solve would break a budget, or cannot be. */
   readonly mayStart: (run: Awaited<ReturnType<Costs['plan']>>) => Promise<void>;
 }
@@ -67,16 +67,22 @@ export class PassStarter {
     anew: boolean,
   ): Promise<AnyRunDto> {
     if (id === SOLVE) return await this.#solve(start, rung, before, anew);
-    const { plan, key, input } = planned(chain.entry(id, rung));
+    const { plan, key, inputs } = planned(chain.entry(id, rung));
     const known = anew ? null : await this.#usable(start.shot.id, key);
     if (known) return await this.runs.get(known.id);
-    // Files of a folder are there; how many voxels they hold is not known.
-    const above =
-      input.folder === null ? (input.run ?? (await this.#ensure(start, chain, input.pass, input.rung, before, false)).id) : null;
-    const elements = above === null ? new Map<number, number>() : await elementsOf(this.db, await this.runs.row(above));
-    const prediction = elements.size > 0 ? passPrediction(plan, elements, await passRates(this.db), this.config.threads) : null;
+    const read: Partial<Record<InputRole, string>> = {};
+    const [elements, beside] = [new Map<number, number>(), new Map<number, number>()];
+    for (const input of inputs) {
+      // Files of a folder are there; how many voxels they hold is not known.
+      if (input.folder !== null) continue;
+      const above = input.run ?? (await this.#ensure(start, chain, input.pass, input.rung, before, false)).id;
+      read[input.role] = above;
+      const into = input.role === 'cache' ? elements : beside;
+      for (const [frame, n] of await elementsOf(this.db, await this.runs.row(above))) into.set(frame, (into.get(frame) ?? 0) + n);
+    }
+    const prediction = elements.size > 0 ? passPrediction(plan, elements, beside, await passRates(this.db), this.config.threads) : null;
     const { shot, variantId } = start;
-    start.mayHold(plan, elements);
+    start.mayHold(plan, elements, beside);
     if (prediction) await start.mayCost(prediction);
     return await this.runs.create({
       shot,
@@ -84,7 +90,7 @@ export class PassStarter {
       rung,
       pass: { id, plan },
       key,
-      inputs: above === null ? {} : { cache: above },
+      inputs: read,
       prediction,
       before: before(),
     });

@@ -8,7 +8,7 @@ import sharp from 'sharp';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { readVdb, summarize } from '#core/formats';
 import { SHOT_VERSION, type SolveInput, parseWith, followersOf, shotFileSchema, withFollowers, type ShotFile } from '#core/shot';
-import type { StillsReport } from '#core/passes';
+import type { RefillReport, StillsReport } from '#core/passes';
 import type { AnyRunDto, PassDetailDto, PassRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -263,6 +263,76 @@ describe('passes', () => {
     expect((await app.shots.get(shot.id)).passRuns).toEqual([]);
     const run = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass: 'sparks', overBudget: true });
     expect(await ended(run.id)).toMatchObject({ state: 'done' });
+  });
+
+  it('refills a cache of particles, carried by a velocity that it reads beside; what is not there is computed first, once', async () => {
+    const refill = {
+      id: 'spray',
+      kind: 'refill',
+      name: 'Spray',
+      input: { pass: 'sparks' },
+      settings: { perSecond: 60, life: 0.2, radius: 0.02 },
+    } as const;
+    const shot = await app.shots.add(puff([sparks, refill]));
+    const run = await ended((await start(shot, 'spray')).id);
+    expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
+    const flown = await app.runs.get(run.inputs[0]!);
+    const [solve] = (await app.shots.get(shot.id)).runs;
+    // What its frames are made from comes first.
+    expect([flown.passId, run.inputs]).toEqual(['sparks', [flown.id, solve!.id]]);
+    const reports = (await detail(run.id)).frames.map((f) => f.report as RefillReport);
+    expect(reports.map((r) => r.parents)).toEqual(Array.from({ length: 6 }, (_v, n) => plyOf(flown, n + 1).count));
+    expect(reports[5]!.count).toBeGreaterThan(3 * reports[5]!.parents);
+    // Gone on with after a damage: to the same bytes.
+    const before = hashes(run);
+    rmSync(join(run.folder, 'refill.0004.ply'));
+    await app.runs.verify(run.id);
+    await app.runner.goOn(run.id);
+    expect(hashes(await ended(run.id))).toEqual(before);
+    // The velocity from files of a folder: nothing else changes.
+    const folderOf = join(folder, 'wind');
+    cpSync(solve!.folder, folderOf, { recursive: true });
+    const outside = await app.shots.add(puff([sparks, { ...refill, velocity: { folder: folderOf } }]));
+    const other = await ended((await start(outside, 'spray')).id);
+    expect(other).toMatchObject({ state: 'done', framesDone: 6 });
+    expect(other.inputs).toHaveLength(1);
+    expect(hashes(other)).toEqual(before);
+    // Particles are no velocity.
+    const wrong = await app.shots.add(puff([sparks, { ...refill, velocity: { pass: 'sparks' } }]));
+    await expect(start(wrong, 'spray')).rejects.toMatchObject({
+      message: expect.stringMatching(/Refill, for its velocity, reads volumes; what "sparks" gives are particles/) as string,
+    });
+  });
+
+  it('solves gas that particles give, and goes on after the server ended in the middle, to the same bytes', async () => {
+    const fed = { id: 'dust', kind: 'fed', name: 'Dust', input: { pass: 'sparks' }, settings: { sources: false, density: 24 } } as const;
+    const whole = await ended((await start(await app.shots.add(puff([sparks, fed])), 'dust')).id);
+    expect(whole).toMatchObject({ state: 'done', framesDone: 6, error: null });
+    const [density] = vdb(whole, 'fed.0006.vdb');
+    expect(density).toMatchObject({ name: 'density' });
+    expect(density!.maximum).toBeGreaterThan(0.3);
+    const shot = await app.shots.add(puff([sparks, fed]));
+    const run = await start(shot, 'dust');
+    for (;;) {
+      const now = await app.runs.get(run.id);
+      if (now.framesDone >= 3) break;
+      if (now.state === 'failed') throw new Error(now.error?.message);
+      await new Promise((r) => setTimeout(r, 10));
+    }
+    await app.close();
+    app = await open();
+    expect(hashes(await ended(run.id))).toEqual(hashes(whole));
+  });
+
+  it('frames between frames are made of all that there is, and a coarser run in time is held to what it has', async () => {
+    const thin = { id: 'thin', kind: 'resample', name: 'Thin', settings: { voxelFactor: 1, everyNth: 2 } } as const;
+    const slow = { id: 'slow', kind: 'retime', name: 'Slow', settings: { speed: 0.5 } } as const;
+    const held = { id: 'held', kind: 'held', name: 'Held', input: { pass: 'thin' }, settings: { factor: 1 } } as const;
+    const shot = await app.shots.add(puff([slow, thin, held], {}, 5));
+    const run = await ended((await start(shot, 'slow')).id);
+    expect(run).toMatchObject({ state: 'done', error: null, framesDone: 9 });
+    const kept = await ended((await start(shot, 'held')).id);
+    expect(kept).toMatchObject({ state: 'done', error: null, framesDone: 5 });
   });
 
   it('makes pictures of particles, of its own and of numbered files of a folder', async () => {

@@ -2,9 +2,9 @@ import { eq } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { type FollowerPlan, isGasPlan, neverFits, opsOf, tooLarge } from '#core/passes';
-import type { Plan, Settings } from '#core/shot';
+import type { InputRole, Plan, Settings } from '#core/shot';
 import { kernelDigests } from '#kernels';
-import type { PassInputFiles } from '#protocol';
+import type { PassInputFiles, PassInputs } from '#protocol';
 import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, patiently, tables } from '#server/db';
@@ -88,9 +88,9 @@ export class Runner {
   }
 
   /** Throws when a pass can never fit into memory, with the factor that would, where it has one. */
-  mayHold(plan: FollowerPlan, most: number): void {
+  mayHold(plan: FollowerPlan, most: number, beside: number): void {
     const availableBytes = Math.min(ARENA_BYTES, this.config.memoryBytes);
-    const refusal = tooLarge(plan, most, availableBytes);
+    const refusal = tooLarge(plan, most, availableBytes, beside);
     if (refusal)
       throw new RuddleError('arena-too-small', refusal.message, { neededBytes: refusal.neededBytes, availableBytes, frame: null });
   }
@@ -257,26 +257,35 @@ export class Runner {
   async #pass(row: RunRow, plan: FollowerPlan, key: string, names: Names): Promise<RunningRun | null> {
     const left = await leftOfPass(this.db, row, plan);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
-    const input = await this.#input(row.id, plan);
+    const inputs = await this.#inputs(row.id, plan);
     return startPassRun({
       ...names,
       ...this.#where(row),
       plan,
       key,
-      input,
+      inputs,
       ...(left.frames.length > 0 ? { resume: left } : {}),
       onFrame: (frame) => this.runs.addFrame(row, frame),
     });
   }
 
   /** The files that a pass reads. Throws `refused` when they are not there. */
-  async #input(id: string, plan: FollowerPlan): Promise<PassInputFiles> {
-    const [{ folder, key } = { key: '' }] = plan.inputs;
-    if (folder !== undefined) return await filesOfFolder(folder, key, plan.gives.file);
-    const [above] = await inputRunsOf(this.db, id);
-    if (!above) throw new RuddleError('refused', 'What this pass reads was deleted. Start it anew.', { reason: 'input' });
-    await this.runs.glance(above.id);
-    return await inputFilesOf(this.db, plan, above);
+  async #inputs(id: string, plan: FollowerPlan): Promise<PassInputs> {
+    const runs = await inputRunsOf(this.db, id);
+    const gone = (): never => {
+      throw new RuddleError('refused', 'What this pass reads was deleted. Start it anew.', { reason: 'input' });
+    };
+    const found: Partial<Record<InputRole, PassInputFiles>> = {};
+    for (const { role, key, folder } of plan.inputs) {
+      if (folder !== undefined) {
+        found[role] = await filesOfFolder(folder, key, plan.gives.file);
+        continue;
+      }
+      const above = runs.find((r) => r.role === role)?.row ?? gone();
+      await this.runs.glance(above.id);
+      found[role] = await inputFilesOf(this.db, plan, role, above);
+    }
+    return { ...found, cache: found.cache ?? gone() };
   }
 
   /** Whether frames that come now fit to those that are there. What was queued before this version of the code is of this one. */
@@ -311,8 +320,8 @@ export class Runner {
       await this.mayStart(plan, 0);
     } else {
       // As far as what it reads goes by now.
-      const [above] = await inputRunsOf(this.db, id);
-      last = above ? givesOf(above).frames.last : 0;
+      const above = await inputRunsOf(this.db, id);
+      last = above.length > 0 ? Math.min(...above.map(({ row }) => givesOf(row).frames.last)) : 0;
     }
     if (last > opsOf(plan).range(plan).last) await this.runs.extend(id, last);
     if (!(await goOn(this.db, id, Date.now()))) {

@@ -127,7 +127,8 @@ export class RunStore {
     for (const { runId, inputRunId } of await this.db
       .select()
       .from(runInputs)
-      .where(inArray(runInputs.runId, [...ids])))
+      .where(inArray(runInputs.runId, [...ids]))
+      .orderBy(asc(runInputs.role)))
       found.set(runId, [...(found.get(runId) ?? []), inputRunId]);
     return found;
   }

@@ -279,8 +279,8 @@ export class ShotStore {
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
-    const mayHold = (plan: FollowerPlan, input: ReadonlyMap<number, number>): void => {
-      runner.mayHold(plan, Math.max(0, ...input.values()));
+    const mayHold = (plan: FollowerPlan, input: ReadonlyMap<number, number>, beside: ReadonlyMap<number, number>): void => {
+      runner.mayHold(plan, Math.max(0, ...input.values()), Math.max(0, ...beside.values()));
     };
     const mayCost = async (prediction: Prediction): Promise<void> => {
       runner.mayFit(prediction);

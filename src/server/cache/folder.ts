@@ -5,7 +5,7 @@ import { RuddleError, isRuddleError } from '#core/errors';
 import { channelName, plyProperties, readVdb } from '#core/formats';
 import { type CacheFacts, type FileConvention, listFrames } from '#core/pass';
 import type { FolderFacts } from '#core/passes';
-import { type Settings, type ShotFields, canonicalJson, followersOf } from '#core/shot';
+import { type Settings, type ShotFields, canonicalJson, followersOf, inputsOf } from '#core/shot';
 import type { PassInputFiles } from '#protocol';
 
 /** Numbered files of a folder that a pass reads. */
@@ -83,7 +83,7 @@ export async function lookAtFolders(
 ): Promise<Record<string, FolderFacts>> {
   const facts: Record<string, FolderFacts> = {};
   for (const sheet of sheets)
-    for (const { input } of followersOf(sheet)) {
+    for (const { input } of followersOf(sheet).flatMap(inputsOf)) {
       if (input.folder === null || facts[input.folder]) continue;
       const found = await lookAtFolder(input.folder, { metresPerUnit, timeScale, upAxis: sheet.scene.scale.upAxis });
       facts[input.folder] = 'problem' in found ? found : { key: found.key, gives: found.gives };

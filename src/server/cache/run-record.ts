@@ -60,7 +60,7 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
 }
 
 /** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
-const NAMED = '(?:solve|resample|detail|held|retime|particles|stills)(?:-\\d+)?\\.-?\\d+';
+const NAMED = '(?:solve|resample|detail|held|fed|retime|particles|refill|stills)(?:-\\d+)?\\.-?\\d+';
 const OWN = new RegExp(`^(?:${NAMED}\\.(?:vdb|ply|png)|previews/${NAMED}\\.\\w+\\.preview|states/${NAMED}\\.state|run\\.json)(\\.part)?$`);
 
 /**

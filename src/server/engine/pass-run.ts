@@ -1,6 +1,6 @@
 import { type FollowerPlan, type FollowerReport, opsOf } from '#core/passes';
 import type { Settings } from '#core/shot';
-import type { PassInputFiles } from '#protocol';
+import type { PassInputs } from '#protocol';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type PassFrameMessage, startPass } from '#workers/node';
 import { headOf } from './provenance';
@@ -13,7 +13,7 @@ export interface PassRunInput {
   readonly settings: Settings;
   readonly plan: FollowerPlan;
   readonly key: string;
-  readonly input: PassInputFiles;
+  readonly inputs: PassInputs;
   readonly folder: string;
   readonly geometryFolder: string;
   readonly threads: number;
@@ -41,7 +41,7 @@ export function startPassRun(input: PassRunInput): RunningRun {
       startPass({
         plan,
         key,
-        input: input.input,
+        inputs: input.inputs,
         geometry: Object.fromEntries(
           opsOf(plan)
             .geometry(plan)

@@ -23,7 +23,7 @@ export const makeShot = (changes: Deep<ShotDto> = {}): ShotDto =>
       runs: [],
       passRuns: [],
       folders: {},
-      rates: { resample: null, particles: null, detail: null, held: null, retime: null, stills: null },
+      rates: { resample: null, particles: null, detail: null, held: null, fed: null, refill: null, retime: null, stills: null },
       broken: [],
     },
     changes,

@@ -92,6 +92,8 @@ describe('how the passes of a sheet stand', () => {
         particles: null,
         detail: null,
         held: null,
+        fed: null,
+        refill: null,
         retime: null,
         stills: null,
       },

@@ -11,7 +11,7 @@ import {
   predictPass,
 } from '#core/passes';
 import type { CacheFacts, KernelDigests } from '#core/pass';
-import { type FollowerKind, type PassKind, SOLVE, type Settings, type ShotFields, cacheState, followersOf } from '#core/shot';
+import { type FollowerKind, type PassKind, SOLVE, type Settings, type ShotFields, cacheState, followersOf, inputsOf } from '#core/shot';
 import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
 import { api } from './api';
 import { fetchRun, useStatus } from './queries';
@@ -98,9 +98,11 @@ export function passStates(given: Given): PassState[] {
     const predictions = { test: null as PassPrediction | null, final: null as PassPrediction | null };
     for (const rung of RUNGS) {
       const r = resolved[rung];
-      const load = r.input && r.input.folder === null ? gives.get(`${r.input.pass}/${r.input.rung}`) : undefined;
-      if (!r.plan || !load) continue;
-      const p = predictPass(r.plan, load, shot.rates[entry.kind], threads);
+      if (!r.plan) continue;
+      // Of files of a folder it is not known what they hold.
+      const [load, ...beside] = r.inputs.map((i) => (i.folder === null ? gives.get(`${i.pass}/${i.rung}`) : undefined));
+      if (!load) continue;
+      const p = predictPass(r.plan, load, shot.rates[entry.kind], threads, (f) => beside.reduce((sum, of) => sum + (of?.(f) ?? 0), 0));
       predictions[rung] = p;
       gives.set(`${entry.id}/${rung}`, (frame) => p.gives.get(frame) ?? 0);
     }
@@ -108,7 +110,7 @@ export function passStates(given: Given): PassState[] {
     const run = pick(own, (r) => resolved[r.rung].key ?? '');
     const now = run ? resolved[run.rung] : null;
     const state = run ? cacheState(run, now?.key ?? '', run.frameCount) : 'missing';
-    const above = entry.input.folder !== null ? null : (names.get(entry.input.pass) ?? entry.input.pass);
+    const above = inputsOf(entry).map(({ input }) => (input.folder !== null ? null : (names.get(input.pass) ?? input.pass)));
     states.push({
       id: entry.id,
       kind: entry.kind,
@@ -127,11 +129,13 @@ export function passStates(given: Given): PassState[] {
   return states;
 }
 
-const whyStale = (run: PassRunDto, now: ResolvedEntry, above: string | null): string => {
+/** `above`: names of what it reads; null: files of a folder. */
+const whyStale = (run: PassRunDto, now: ResolvedEntry, above: readonly (string | null)[]): string => {
   if (!now.plan) return now.problem;
-  const before = run.plan.inputs[0]?.key;
-  if (before === now.plan.inputs[0]?.key) return 'its own settings';
-  return above === null ? 'the files that it reads, which are others' : `${above}, which it reads, has other settings`;
+  const other = now.plan.inputs.findIndex(({ role, key }) => run.plan.inputs.find((i) => i.role === role)?.key !== key);
+  if (other < 0) return 'its own settings';
+  const name = above[other] ?? null;
+  return name === null ? 'the files that it reads, which are others' : `${name}, which it reads, has other settings`;
 };
 
 function freshOf<R extends RunDto | PassRunDto>(
@@ -171,20 +175,24 @@ export function costOfInputs(
   rung: CachedRung,
 ): Cost {
   const cost = { seconds: 0, bytes: 0 };
-  let at = rung;
   const followers = followersOf(settings);
-  let entry = followers.find((p) => p.id === id);
-  while (entry && entry.input.run === null && entry.input.folder === null) {
-    const { pass: above, rung: wanted } = entry.input;
-    at = wanted === 'same' ? at : wanted;
-    const state = states.find((s) => s.id === above);
-    // What is there needs nothing above it.
-    if (state?.fresh[at] === true) break;
-    const own = above === SOLVE ? solve[at] : (state?.[at] ?? null);
-    cost.seconds += own?.seconds ?? 0;
-    cost.bytes += own?.bytes ?? 0;
-    entry = followers.find((p) => p.id === above);
-  }
+  const counted = new Set<string>();
+  const count = (of: string, at: CachedRung): void => {
+    const entry = followers.find((p) => p.id === of);
+    for (const { input } of entry ? inputsOf(entry) : []) {
+      if (input.run !== null || input.folder !== null) continue;
+      const above = { id: input.pass, rung: input.rung === 'same' ? at : input.rung };
+      const state = states.find((s) => s.id === above.id);
+      // What is there needs nothing above it; what two read is computed once.
+      if (state?.fresh[above.rung] === true || counted.has(`${above.id}/${above.rung}`)) continue;
+      counted.add(`${above.id}/${above.rung}`);
+      const own = above.id === SOLVE ? solve[above.rung] : (state?.[above.rung] ?? null);
+      cost.seconds += own?.seconds ?? 0;
+      cost.bytes += own?.bytes ?? 0;
+      count(above.id, above.rung);
+    }
+  };
+  count(id, rung);
   return cost;
 }
 
@@ -205,8 +213,8 @@ export function staleAfter(
 ): WouldBeStale {
   const changed = new Set([id]);
   // A pass comes after what it reads; one that is pinned to a run, or reads a folder, follows nothing.
-  for (const { id: own, input } of followersOf(settings))
-    if (input.run === null && input.folder === null && changed.has(input.pass)) changed.add(own);
+  for (const pass of followersOf(settings))
+    if (inputsOf(pass).some(({ input }) => input.run === null && input.folder === null && changed.has(input.pass))) changed.add(pass.id);
   const lost = states
     .filter((s) => changed.has(s.id))
     .map((s) => ({ state: s, rungs: (['test', 'final'] as const).filter((r) => s.fresh[r]) }))

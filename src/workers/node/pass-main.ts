@@ -6,9 +6,10 @@ import { RuddleError, toErrorData } from '#core/errors';
 import { type FrameGrids, type ParticleColumns, readFrameFile, readPly } from '#core/formats';
 import { formsOf, picturesOf } from '#core/mesh';
 import type { FollowerReport } from '#core/passes';
+import type { InputRole } from '#core/shot';
 import { type Team, createTeam } from '#kernels';
 import type { InputFile, PassAnswer, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
-import { passWorkerOf } from '#workers/passes';
+import { type PassReader, passWorkerOf } from '#workers/passes';
 import { frameFileId } from './file-id';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
@@ -47,7 +48,7 @@ const pointsOf =
     return readPly(readWhole(input.folder, file), input.gives.file, file.file);
   };
 
-const readerOf =
+const gridsOf =
   (input: PassInputFiles) =>
   (frame: number, wanted?: (channel: string) => boolean): FrameGrids[] => {
     const { folder, gives } = input;
@@ -57,6 +58,14 @@ const readerOf =
       return { voxelSize: voxelSize > 0 ? voxelSize : (gives.voxelSizes[part] ?? 1), grids };
     });
   };
+
+const readerOf = (input: PassInputFiles): PassReader => ({ read: gridsOf(input), points: pointsOf(input) });
+
+function inputOf({ inputs }: PassStart, role: InputRole): PassInputFiles {
+  const input = inputs[role];
+  if (!input) throw new RuddleError('internal', 'A pass was started without what it reads.', { where: role });
+  return input;
+}
 
 /** The body of a pass worker: answers each frame that it is asked for, one after the other. */
 export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: ArrayBuffer[]) => void): (ask: PassAsk) => Promise<void> {
@@ -68,8 +77,8 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
   const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
     passWorkerOf(plan.pass)({
       plan,
-      read: readerOf(start.input),
-      points: pointsOf(start.input),
+      ...readerOf(start.inputs.cache),
+      beside: (role) => readerOf(inputOf(start, role)),
       forms: formsOf(geometries),
       pictures: picturesOf(geometries),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),

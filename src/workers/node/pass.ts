@@ -3,7 +3,7 @@ import { RuddleError, fromErrorData } from '#core/errors';
 import { listFrames } from '#core/pass';
 import { type FollowerPlan, definitionOf } from '#core/passes';
 import { allowThreads, cancelBy, newControl } from '#kernels';
-import type { PassAnswer, PassAsk, PassInputFiles, PassStart } from '#protocol';
+import type { PassAnswer, PassAsk, PassInputs, PassStart } from '#protocol';
 import type { Compute } from './compute';
 import passUrl from './pass.node.ts?nodeworker';
 import { type Watch, watch } from './watch';
@@ -13,7 +13,7 @@ export type PassFrameMessage = Extract<PassAnswer, { kind: 'frame' }>;
 export interface PassOptions {
   readonly plan: FollowerPlan;
   readonly key: string;
-  readonly input: PassInputFiles;
+  readonly inputs: PassInputs;
   readonly geometry: Readonly<Record<string, string>>;
   readonly threads: number;
   /** Frames that are stored. */

@@ -1,15 +1,22 @@
 import type { FrameGrids, ParticleColumns } from '#core/formats';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { FrameFacts, PassPlan } from '#core/pass';
+import type { InputRole } from '#core/shot';
 import type { Clock, KernelTeam } from '#core/grid';
 
-/** What a pass is given to work with. Nothing of the machine is known here but its clock and its threads. */
-export interface PassJob<Body> {
-  readonly plan: PassPlan<string, Body>;
-  /** A frame of what it reads, part by part; only the channels that are wanted. Throws when a file is damaged. */
+/** Frames of a cache. */
+export interface PassReader {
+  /** A frame, part by part; only the channels that are wanted. Throws when a file is damaged. */
   readonly read: (frame: number, wanted?: (channel: string) => boolean) => readonly FrameGrids[];
-  /** The particles of a frame of what it reads. Throws when the file is damaged. */
+  /** The particles of a frame. Throws when the file is damaged. */
   readonly points: (frame: number) => ParticleColumns;
+}
+
+/** What a pass is given to work with: a reader of what its frames are made from, too. Nothing of the machine is known here but its clock and its threads. */
+export interface PassJob<Body> extends PassReader {
+  readonly plan: PassPlan<string, Body>;
+  /** What it reads beside, by role. */
+  readonly beside: (role: InputRole) => PassReader;
   readonly forms: FormMaker;
   /** Pictures that emission is masked by, by their fingerprint. */
   readonly pictures: (hash: string) => Picture;

@@ -1,10 +1,11 @@
 import { Held, type HeldBody, type HeldReport, heldFacts } from '#core/passes';
 import type { PassWorker } from './contract';
-import { volumePart } from './volume-part';
+import { solvedFrame } from './solved-frame';
 
-export const heldPass: PassWorker<HeldBody, HeldReport> = ({ plan, read, forms, pictures, team: startTeam, clock, uuid, from }) => {
-  const { body, gives } = plan;
-  const team = startTeam();
+export const heldPass: PassWorker<HeldBody, HeldReport> = (job) => {
+  const { plan, read, forms, pictures, clock, from } = job;
+  const { body } = plan;
+  const team = job.team();
   let inputVoxels = 0;
   const held = new Held({
     body,
@@ -22,25 +23,10 @@ export const heldPass: PassWorker<HeldBody, HeldReport> = ({ plan, read, forms, 
   return {
     frame: (frame, wanted) => {
       const began = clock();
-      const { report, grids, state, ...against } = held.frame(frame);
-      const done = clock();
-      const { precision, compression, options } = body;
-      const files = wanted
-        ? [volumePart(grids, { file: gives.file, voxelSize: options.voxelSize, precision, compression, uuid: uuid(0, frame) })]
-        : [];
-      return Promise.resolve({
-        report: {
-          frame,
-          seconds: { solving: done - began, writing: clock() - done },
-          totalSeconds: clock() - began,
-          memoryBytes: team.allocated(),
-          elements: inputVoxels * (body.base / options.voxelSize) ** 3,
-          kept: report.activeVoxels,
-          ...heldFacts(report, against, inputVoxels),
-        },
-        parts: files,
-        state,
-      });
+      const { state, apart, moved, spectra, ...solved } = held.frame(frame);
+      const elements = inputVoxels * (body.base / body.options.voxelSize) ** 3;
+      const { facts, parts } = solvedFrame(job, solved, { began, wanted, team, elements });
+      return Promise.resolve({ report: { ...facts, ...heldFacts(solved.report, { apart, moved, spectra }, inputVoxels) }, parts, state });
     },
   };
 };

@@ -2,21 +2,25 @@ import type { FrameFacts } from '#core/pass';
 import type { FollowerKind } from '#core/shot';
 import type { PassWorker } from './contract';
 import { detailPass } from './detail';
+import { fedPass } from './fed';
 import { heldPass } from './held';
 import { particlesPass } from './particles';
+import { refillPass } from './refill';
 import { resamplePass } from './resample';
 import { retimePass } from './retime';
 import { stillsPass } from './stills';
 
-export type { PassJob, PassOutput, PassPart, PassRunner } from './contract';
+export type { PassJob, PassOutput, PassPart, PassReader, PassRunner } from './contract';
 
 /** How each kind is computed: one that is missing here does not compile. */
 const WORKERS = {
   resample: resamplePass,
   detail: detailPass,
   held: heldPass,
+  fed: fedPass,
   retime: retimePass,
   particles: particlesPass,
+  refill: refillPass,
   stills: stillsPass,
 } satisfies Record<FollowerKind, unknown>;
 

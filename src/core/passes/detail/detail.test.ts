@@ -52,7 +52,10 @@ function bodyOf(side: number, own: object, scene: object = {}, channels = ['dens
   const shot = parseShotFile(text, 'made-up.json');
   const file = { metresPerUnit: 1, upAxis: 'y' as const, timeScale: 1 };
   const input = { output: 'vdb' as const, voxelSizes: [H], channels, file, frames: { first: 1, last: 9, every: 1 } };
-  return detailDefinition.resolve({ shot, solve: solveOf(shot.variants[0]!.settings), input }, detailSettingsSchema.parse(own)).body;
+  return detailDefinition.resolve(
+    { rung: 'final', beside: {}, shot, solve: solveOf(shot.variants[0]!.settings), input },
+    detailSettingsSchema.parse(own),
+  ).body;
 }
 
 /** Eddies of about four voxels. */

@@ -63,7 +63,10 @@ const input = (channels: readonly string[] = CHANNELS, every = 1) => ({
   frames: { first: 1, last: LAST, every },
 });
 const bodyOf = (own: object, of = shot, reads = input()): HeldBody =>
-  heldDefinition.resolve({ shot: of, solve: solveOf(of.variants[0]!.settings), input: reads }, heldSettingsSchema.parse(own)).body;
+  heldDefinition.resolve(
+    { rung: 'final', beside: {}, shot: of, solve: solveOf(of.variants[0]!.settings), input: reads },
+    heldSettingsSchema.parse(own),
+  ).body;
 
 const none = (): never => {
   throw new Error('no imports here');
@@ -145,6 +148,32 @@ describe('a held solve', () => {
     expect(because({}, plume({ bounds }))).toMatch(/bounds beside/);
     expect(because({}, shot, { ...input(), frames: { first: -4, last: 9, every: 1 } })).toMatch(/begins in the pre-roll/);
     expect(because({}, shot, { ...input(), voxelSizes: [] })).toMatch(/voxel size of what it reads is not known/);
+  });
+
+  it('solves with the confinement, the schemes and the CFL number of its own, where it has some; else with those of the sheet', () => {
+    const moving = plume({
+      forces: {
+        confinement: 0.4,
+        moves: {
+          confinement: {
+            kind: 'keys',
+            keys: [
+              { frame: 1, value: 0 },
+              { frame: 9, value: 1 },
+            ],
+          },
+        },
+      },
+    });
+    const sheet = bodyOf({}, moving).options;
+    expect(sheet.forces).toMatchObject({ confinement: 0.4, moves: { confinement: {} } });
+    const own = bodyOf({ confinement: 0.1, velocityAdvection: 'reflection', scalarAdvection: 'cubic', cfl: 1.5 }, moving).options;
+    expect(own.forces).toMatchObject({ confinement: 0.1, moves: {} });
+    expect(own.matter).toMatchObject({ velocityAdvection: 'reflection', scalarAdvection: 'cubic' });
+    expect(own.stepping.cfl).toBe(1.5);
+    // Nothing else is another.
+    const { forces, matter, stepping } = sheet;
+    expect({ ...own, forces, matter, stepping }).toEqual(sheet);
   });
 
   it('is the same run to a longer range', () => {

@@ -2,14 +2,14 @@ import { RuddleError } from '#core/errors';
 import { type FrameReport, type GasChannel, type GasFrame, type GasOptions, solveGas } from '#core/gas';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam } from '#core/grid';
-import type { FrameFacts, PassDefinition } from '#core/pass';
-import { type HeldSettings, geometriesOfOptions, planToRun } from '#core/shot';
+import { type FrameFacts, type PassDefinition, listFrames } from '#core/pass';
+import { type HeldSettings, type SolveSettings, geometriesOfOptions, planToRun } from '#core/shot';
 import { formatCount } from '#core/units';
 import { type BasePart, MOVED_FIGURES, type Moved, type Spectra, movedTooFar } from '../upscale';
 import { Hold } from './guide';
 
 export interface HeldBody {
-  readonly settings: Omit<HeldSettings, 'factor' | 'mayMove'>;
+  readonly settings: Pick<HeldSettings, 'strength' | 'time' | 'length'>;
   readonly options: GasOptions;
   readonly channels: readonly GasChannel[];
   readonly precision: 'half' | 'full';
@@ -127,6 +127,22 @@ const BYTES_PER_VOXEL = 74;
 /** Voxels of the window for an active one. */
 const WINDOW_PER_ACTIVE = 2;
 
+/** The sheet with what the held solve sets anew; what moved there stands still then. */
+function withOwn(sheet: SolveSettings, { confinement, velocityAdvection, scalarAdvection, cfl }: HeldSettings): SolveSettings {
+  const { forces, matter, stepping } = sheet;
+  const { confinement: _moved, ...moves } = forces.moves;
+  return {
+    ...sheet,
+    forces: confinement === null ? forces : { ...forces, confinement, moves },
+    matter: {
+      ...matter,
+      velocityAdvection: velocityAdvection === 'sheet' ? matter.velocityAdvection : velocityAdvection,
+      scalarAdvection: scalarAdvection === 'sheet' ? matter.scalarAdvection : scalarAdvection,
+    },
+    stepping: cfl === null ? stepping : { ...stepping, cfl },
+  };
+}
+
 export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> = {
   title: 'Held solve',
   about:
@@ -135,7 +151,9 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   order: 'sequential',
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density', 'temperature'] },
-  resolve: ({ shot, solve, input }, { factor, mayMove: _m, ...settings }) => {
+  resolve: ({ shot, solve: sheet, input }, own) => {
+    const { factor, strength, time, length } = own;
+    const solve = withOwn(sheet, own);
     const refuse = (message: string): RuddleError<'settings-invalid'> =>
       new RuddleError('settings-invalid', `This cannot be computed: ${message}.`, { issues: [{ path: 'factor', message }] });
     const base = Math.min(...input.voxelSizes);
@@ -149,7 +167,7 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
     const { keep } = plan;
     return {
       body: {
-        settings,
+        settings: { strength, time, length },
         options: { ...plan.options, firstFrame: shot.firstFrame, lastFrame: FOR_EVER, preRoll: 0, firstFrameSolved: false },
         channels: keep.channels,
         precision: keep.precision,
@@ -162,6 +180,7 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
     };
   },
   geometry: ({ options }) => geometriesOfOptions(options),
+  reads: ({ options }, given) => listFrames(given).filter((f) => f >= options.firstFrame),
   factor: ({ base, options }) => base / options.voxelSize,
   cost: {
     elements: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,

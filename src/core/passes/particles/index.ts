@@ -1,20 +1,22 @@
 import { RuddleError } from '#core/errors';
-import type { Shape } from '#core/geometry';
-import type { FrameFacts, PassDefinition } from '#core/pass';
+import type { FormMaker, Shape } from '#core/geometry';
+import type { KernelTeam } from '#core/grid';
+import type { PassDefinition } from '#core/pass';
 import { type ParticlesSettings, type SolveSettings, followedBy } from '#core/shot';
 import { formatCount } from '#core/units';
+import { Flight, type FlownReport, aliveBytes, flownNothing, velocityBytes } from '../flight';
+import { PlaceBirths } from './births';
 import type { ParticlesBody } from './body';
 
-export { Flight } from './flight';
-export type { VelocityPart } from './velocity';
 export type { ParticlesBody } from './body';
 
-export interface ParticlesReport extends FrameFacts {
-  readonly count: number;
-  readonly born: number;
-  readonly gone: number;
-  readonly substeps: number;
-}
+export type ParticlesReport = FlownReport;
+
+/** A run of carried particles, to be begun or gone on with from its state. */
+export const particlesFlight = (body: ParticlesBody, team: KernelTeam, maker: FormMaker, from: Uint8Array | null = null): Flight => {
+  const { drag, weight } = body.settings;
+  return new Flight({ drag, weight, frameSeconds: body.frameSeconds }, new PlaceBirths(body, maker), team, from);
+};
 
 type Source = SolveSettings['sources'][number];
 
@@ -84,15 +86,10 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
     elements: (body, input, age) => input + alive(body, age),
     kept: (body, _input, age) => alive(body, age),
     rates: { secondsPerElement: 5e-7, bytesPerKept: 44 },
-    memoryBytes: (body, input) => 8192 * 3 * (input / 400) + 80 * alive(body, 1e9),
+    memoryBytes: (body, input) => velocityBytes(input) + aliveBytes(alive(body, 1e9)),
   },
   line: (r) => `${formatCount(r.count)} particles, ${formatCount(r.born)} new`,
   figures: [{ id: 'count', title: 'Particles', unit: 'none', of: (r) => r.count }],
   checks: () => [],
-  nothing: ({ count, born }) => {
-    if (count > 0) return null;
-    return born > 0
-      ? 'All of them are past their age limit within the frame: raise it.'
-      : 'None is born yet, or its sources give nothing at this frame: look at their density, heat and fuel.';
-  },
+  nothing: (r) => flownNothing(r, 'None is born yet, or its sources give nothing at this frame: look at their density, heat and fuel.'),
 };

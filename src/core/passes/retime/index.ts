@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import type { FrameFacts, PassDefinition } from '#core/pass';
+import { type FrameFacts, type PassDefinition, listFrames } from '#core/pass';
 import type { RetimeSettings } from '#core/shot';
 import { formatCount } from '#core/units';
 import { framesSaid } from '../upscale';
@@ -67,6 +67,7 @@ export const retimeDefinition: PassDefinition<RetimeSettings, RetimeBody, Retime
     };
   },
   geometry: () => [],
+  reads: (_body, given) => listFrames(given),
   source: (body, frame) => momentOf(body, frame).before,
   cost: {
     elements: (_body, input) => input,

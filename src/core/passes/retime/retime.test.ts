@@ -60,7 +60,10 @@ describe('a retime pass', () => {
     frames: { first: 5, last: 25, every: 2 },
   };
   const resolve = (speed: number) =>
-    retimeDefinition.resolve({ shot: makeShot().fields, solve: null as never, input }, retimeSettingsSchema.parse({ speed }));
+    retimeDefinition.resolve(
+      { rung: 'final', beside: {}, shot: makeShot().fields, solve: null as never, input },
+      retimeSettingsSchema.parse({ speed }),
+    );
 
   it('has as many frames as the speed makes of the range, each of the two beside its moment', () => {
     const { body, frames } = resolve(0.5);
@@ -74,7 +77,13 @@ describe('a retime pass', () => {
   it('refuses to make more frames than anybody can mean', () => {
     expect(() =>
       retimeDefinition.resolve(
-        { shot: makeShot().fields, solve: null as never, input: { ...input, frames: { first: 1, last: 90_000, every: 1 } } },
+        {
+          rung: 'final',
+          beside: {},
+          shot: makeShot().fields,
+          solve: null as never,
+          input: { ...input, frames: { first: 1, last: 90_000, every: 1 } },
+        },
         retimeSettingsSchema.parse({ speed: 0.1 }),
       ),
     ).toThrow(/raise the speed/);

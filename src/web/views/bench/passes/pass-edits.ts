@@ -1,5 +1,15 @@
 import { definitionOf } from '#core/passes';
-import { type FollowerKind, type PassSettings, type Settings, SOLVE, followersOf, passSchema, withFollowers } from '#core/shot';
+import {
+  type FollowerKind,
+  type PassSettings,
+  type Settings,
+  SOLVE,
+  followersOf,
+  inputsOf,
+  passSchema,
+  withFollowers,
+  withInput,
+} from '#core/shot';
 
 /** The first name that no pass has: "Particles", "Particles 2". */
 function freeName(title: string, taken: readonly string[]): string {
@@ -33,7 +43,12 @@ export function withoutPass(passes: readonly PassSettings[], id: string): PassSe
   const gone = passes.find((p) => p.id === id);
   return passes
     .filter((p) => p.id !== id)
-    .map((p) => (gone && p.input.pass === id ? { ...p, input: { ...p.input, pass: gone.input.pass, run: null } } : p));
+    .map((p) =>
+      inputsOf(p).reduce(
+        (own, { role, input }) => (gone && input.pass === id ? withInput(own, role, { pass: gone.input.pass, run: null }) : own),
+        p,
+      ),
+    );
 }
 
 /** A pass at another place; null: it may not stand before what it reads, or behind what reads it. */
@@ -45,7 +60,7 @@ export function movedPass(passes: readonly PassSettings[], from: number, to: num
   next.splice(to, 0, taken);
   const before = new Set([SOLVE]);
   for (const p of next) {
-    if (!before.has(p.input.pass)) return null;
+    if (inputsOf(p).some(({ input }) => !before.has(input.pass))) return null;
     before.add(p.id);
   }
   return next;

@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
-import { type PassSettings, rungTitle } from '#core/shot';
+import { type InputRole, type PassInput, type PassSettings, inputsOf, rungTitle, withInput } from '#core/shot';
 import { useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
@@ -80,14 +80,20 @@ function FolderPath({ path, onPath }: { path: string; onPath: (path: string) => 
   );
 }
 
-/** What a pass reads: which pass, at which rung, or one certain run; or files of a folder. */
-export function Input({ entry, index }: { entry: PassSettings; index: number }): ReactElement {
+const ROLE_TITLE = { cache: 'Reads', velocity: 'Velocity' } as const satisfies Record<InputRole, string>;
+const ROLE_HELP = {
+  cache: 'The cache that it works on',
+  velocity: 'The cache whose velocity carries them',
+} as const satisfies Record<InputRole, string>;
+
+/** What a pass reads in a role: which pass, at which rung, or one certain run; or files of a folder. */
+export function Input({ entry, index, role }: { entry: PassSettings; index: number; role: InputRole }): ReactElement {
   const { shot } = useBench();
   const passes = useSheet((s) => s.settings.passes);
   const edit = useSheet((s) => s.edit);
-  const put = (input: Partial<PassSettings['input']>): void =>
-    void edit((s) => changePass(s, entry.id, (p) => ({ ...p, input: { ...p.input, ...input } })));
-  const { input } = entry;
+  const put = (change: Partial<PassInput>): void => void edit((s) => changePass(s, entry.id, (p) => withInput(p, role, change)));
+  const input = inputsOf(entry).find((i) => i.role === role)?.input ?? entry.input;
+  const of = role === 'cache' ? '' : `${ROLE_TITLE[role]} `;
   const above = passes.slice(0, index).map((p) => ({ value: p.id, text: p.name }));
   const runs = [...shot.runs, ...shot.passRuns].filter((r) => r.passId === input.pass && !r.freed && r.framesDone > 0);
   const pins = [
@@ -98,8 +104,8 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
   return (
     <>
       <Pick
-        title="Reads"
-        help="The cache that it works on: of the solve, of a pass before it, or numbered .vdb or .ply files of a folder on this machine."
+        title={role === 'cache' ? 'Reads' : ROLE_TITLE[role]}
+        help={`${ROLE_HELP[role]}: of the solve, of a pass before it, or numbered .vdb or .ply files of a folder on this machine.`}
         value={input.folder === null ? input.pass : FOLDER}
         choices={[...above, { value: FOLDER, text: 'A folder of files' }]}
         onPick={(pass) => (pass === FOLDER ? put({ folder: '/', run: null }) : put({ pass, folder: null, run: null }))}
@@ -107,7 +113,7 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
       {input.folder !== null && <FolderPath path={input.folder} onPath={(folder) => put({ folder })} />}
       {input.run === null && input.folder === null && (
         <Pick
-          title="At"
+          title={`${of}at`.replace(/^at/, 'At')}
           help="A Final can stand on a Test. Same: a Test reads a Test, a Final reads a Final."
           value={input.rung}
           choices={[
@@ -115,12 +121,12 @@ export function Input({ entry, index }: { entry: PassSettings; index: number }):
             { value: 'test', text: 'Test' },
             { value: 'final', text: 'Final' },
           ]}
-          onPick={(rung) => put({ rung: rung as PassSettings['input']['rung'] })}
+          onPick={(rung) => put({ rung: rung as PassInput['rung'] })}
         />
       )}
       {input.folder === null && (
         <Pick
-          title="Run"
+          title={`${of}run`.replace(/^run/, 'Run')}
           help="Pinned to a run it reads that one, whatever the sheet says by then."
           value={input.run ?? ''}
           choices={gone ? [...pins, { value: input.run ?? '', text: 'a run that is gone' }] : pins}

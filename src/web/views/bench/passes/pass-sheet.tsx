@@ -17,6 +17,9 @@ import {
   rungTitle,
   stillsSettingsSchema,
   followersOf,
+  inputsOf,
+  refillSettingsSchema,
+  fedSettingsSchema,
   withFollowers,
 } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
@@ -35,8 +38,10 @@ const SCHEMAS = {
   resample: resampleSettingsSchema,
   detail: detailSettingsSchema,
   held: heldSettingsSchema,
+  fed: fedSettingsSchema,
   retime: retimeSettingsSchema,
   particles: particlesSettingsSchema,
+  refill: refillSettingsSchema,
   stills: stillsSettingsSchema,
 } as const satisfies Record<FollowerKind, z.ZodObject>;
 
@@ -48,6 +53,14 @@ const IDLE = { vdb: ['pointRadius'], ply: ['extinction', 'emission', 'step'], pi
 /** Settings that mean nothing for what is read, or with the others as they are. */
 function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
   if (entry.kind === 'stills') return IDLE[pass.reads ?? 'vdb'];
+  if (entry.kind === 'refill') return [entry.settings.births === 'once' ? 'perSecond' : 'each'];
+  if (entry.kind === 'fed')
+    return [
+      ...(entry.settings.test === 'all' ? ['least', 'most'] : []),
+      ...(entry.settings.density === null ? ['densityRadius', 'colour'] : []),
+      ...(entry.settings.heat === null ? ['heatRadius'] : []),
+      ...(entry.settings.inherits === 0 ? ['velocitySpread', 'within', 'velocityRadius'] : []),
+    ];
   if (entry.kind === 'detail') return entry.settings.near === 'none' ? ['nearValue', 'nearSpread'] : [];
   return [];
 }
@@ -148,7 +161,9 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
             onChange={(e) => void edit((s) => changePass(s, entry.id, (p) => ({ ...p, enabled: e.target.checked })))}
           />
         </PlainRow>
-        <Input entry={entry} index={index} />
+        {inputsOf(entry).map(({ role }) => (
+          <Input key={role} entry={entry} index={index} role={role} />
+        ))}
         <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
           <Named entry={entry} />
           <SizesNote pass={pass} entry={entry} />

@@ -28,7 +28,9 @@ export const VIEWS = {
   resample: { Picture: VolumesPicture, channelOf, isReady },
   detail: { Picture: VolumesPicture, channelOf, isReady },
   held: { Picture: VolumesPicture, channelOf, isReady },
+  fed: { Picture: VolumesPicture, channelOf, isReady },
   retime: { Picture: VolumesPicture, channelOf, isReady },
   particles: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
+  refill: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
   stills: { Picture: StillsPicture, channelOf: () => 'density', isReady: () => true },
 } as const satisfies Record<FollowerKind, PassView>;

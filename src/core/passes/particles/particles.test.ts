@@ -1,42 +1,10 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import type { TileGrid } from '#core/grid';
 import { mulberry32 } from '#core/math';
+import { velocityField as field } from '#testing';
 import { type Team, createTeam } from '#kernels';
 import type { ParticlesBody } from './body';
-import { Flight } from './flight';
-import type { VelocityPart } from './velocity';
-
-const BOX = 32;
-const H = 0.125;
-
-/** A velocity given by a formula, on a box of voxels around the origin. */
-function field(
-  v: (x: number, y: number, z: number) => readonly [number, number, number],
-  background = [0, 0, 0],
-  box = BOX,
-  h = H,
-): VelocityPart[] {
-  const origins: number[] = [];
-  for (let x = -box; x < box; x += 8) for (let y = -box; y < box; y += 8) for (let z = -box; z < box; z += 8) origins.push(x, y, z);
-  const tiles = origins.length / 3;
-  const values = new Float32Array(tiles * 1536);
-  for (let t = 0; t < tiles; t++)
-    for (let n = 0; n < 512; n++) {
-      const at = [origins[3 * t]! + (n >> 6), origins[3 * t + 1]! + ((n >> 3) & 7), origins[3 * t + 2]! + (n & 7)].map(
-        (i) => (i + 0.5) * h,
-      );
-      values.set(v(at[0]!, at[1]!, at[2]!), 3 * (t * 512 + n));
-    }
-  const grid: TileGrid = {
-    name: 'vel',
-    components: 3,
-    background,
-    origins: Int32Array.from(origins),
-    values,
-    masks: new Uint8Array(tiles * 64).fill(255),
-  };
-  return [{ voxelSize: h, grid }];
-}
+import type { Flight, VelocityPart } from '../flight';
+import { particlesFlight } from '.';
 
 const teams: Team[] = [];
 const team = (): Team => {
@@ -70,7 +38,7 @@ const body = (settings: Partial<Settings> = {}, more: Partial<ParticlesBody> = {
 const noMesh = (): never => {
   throw new Error('no mesh here');
 };
-const flight = (b: ParticlesBody, from: Uint8Array | null = null): Flight => new Flight(b, team(), noMesh, from);
+const flight = (b: ParticlesBody, from: Uint8Array | null = null): Flight => particlesFlight(b, team(), noMesh, from);
 const positions = ({ cloud }: Flight): number[][] =>
   Array.from({ length: cloud.count }, (_v, n) => [...cloud.places.subarray(4 * n, 4 * n + 3)]);
 /** The same particles, and no more of them. */
