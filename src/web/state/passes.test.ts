@@ -107,6 +107,42 @@ describe('how the passes of a sheet stand', () => {
     expect(alone!.final!.seconds).toBeGreaterThan(look!.final!.seconds * 1.9);
   });
 
+  it('knows both that a pass reads: what they cost before it, which of them makes it stale, what its frames will have', () => {
+    const sparks = { id: 'sparks', kind: 'particles', name: 'Sparks', settings: { perSecond: 24000, life: 10 } } as const;
+    const spray = { id: 'spray', kind: 'refill', name: 'Spray', input: { pass: 'sparks' }, settings: { perSecond: 24, life: 10 } } as const;
+    const both = withPasses([sparks, spray]);
+    const made = [makePassRun(both, 'spray')];
+    const [, flown, filled] = states(both, { runs, passRuns: made });
+    expect(filled).toMatchObject({ state: 'fresh', reads: 'ply' });
+    // The tenth frame: ten frames' births of each of so many particles.
+    expect(filled!.final!.gives.get(10)).toBeCloseTo(flown!.final!.gives.get(10)! * 10, 0);
+    // What both of them read is computed once.
+    const solve = { test: { seconds: 10, bytes: 100 }, final: { seconds: 80, bytes: 800 } };
+    expect(costOfInputs(states(both), both, solve, 'spray', 'final').seconds).toBeCloseTo(80 + flown!.final!.seconds, 6);
+    // More voxels that carry them take longer.
+    const alone = withPasses([sparks, { ...spray, velocity: { folder: '/caches/wind' } }]);
+    const known = {
+      '/caches/wind': {
+        key: 'wind-1',
+        gives: {
+          ...runs[0]!.plan.file,
+          output: 'vdb',
+          voxelSizes: [0.1],
+          channels: ['vel'],
+          file: runs[0]!.plan.file,
+          frames: { first: 1, last: 24, every: 1 },
+        },
+      },
+    } as const;
+    const [, , quick] = states(alone, { folders: known });
+    expect(quick!.final!.seconds).toBeLessThan(filled!.final!.seconds);
+    // A change of the velocity alone is told from one of the particles.
+    expect(of(alone, { runs, passRuns: made, folders: known })).toMatchObject({
+      spray: 'stale: the files that it reads, which are others',
+    });
+    expect(staleAfter(states(both, { runs, passRuns: made }), both, solve, 'solve').passes.map((p) => p.name)).toEqual(['Solve', 'Spray']);
+  });
+
   it('says before a change which whole caches it makes stale, and what they cost again', () => {
     const solve = { test: { seconds: 10, bytes: 100 }, final: { seconds: 80, bytes: 800 } };
     const after = (s: Settings, id: string) => staleAfter(states(s, { runs, passRuns }), s, solve, id);

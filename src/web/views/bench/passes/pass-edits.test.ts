@@ -35,6 +35,21 @@ describe('edits of the passes', () => {
     expect(readable(left)).toBe(true);
   });
 
+  it('counts all that a pass reads: when one is taken out, and when it is moved', () => {
+    const two = followersOf(
+      settingsOf({}, [
+        { id: 'sparks', kind: 'particles', name: 'Sparks' },
+        { id: 'fine', kind: 'detail', name: 'Fine' },
+        { id: 'spray', kind: 'refill', name: 'Spray', input: { pass: 'sparks' }, velocity: { pass: 'fine', run: 'run-3' } },
+      ]),
+    );
+    expect(withoutPass(two, 'fine')[1]).toMatchObject({ input: { pass: 'sparks' }, velocity: { pass: 'solve', run: null } });
+    expect(withoutPass(two, 'sparks')[1]).toMatchObject({ input: { pass: 'solve' }, velocity: { pass: 'fine', run: 'run-3' } });
+    expect(ids(movedPass(two, 1, 0))).toEqual(['fine', 'sparks', 'spray']);
+    expect(movedPass(two, 2, 1)).toBeNull();
+    expect(movedPass(two, 1, 2)).toBeNull();
+  });
+
   it('a pass moves as far as what it reads, and what reads it, allow', () => {
     expect(ids(movedPass(chain, 1, 0))).toEqual(['sparks', 'coarse', 'look']);
     expect(ids(movedPass(chain, 1, 2))).toEqual(['coarse', 'look', 'sparks']);

@@ -38,7 +38,7 @@ async function sheetOf(changes: Partial<PassState> = {}): Promise<void> {
 }
 const note = () => page.getByRole('note', { name: 'What a change makes stale' });
 const choose = async (select: string, option: RegExp): Promise<void> => {
-  await page.getByRole('combobox', { name: select }).click();
+  await page.getByRole('combobox', { name: select, exact: true }).click();
   await page.getByRole('option', { name: option }).click();
 };
 
@@ -72,6 +72,26 @@ describe("a pass's sheet", () => {
     expect(passesOnSheet()[1]).toMatchObject({ settings: { source: 'Fire bed' } });
     await choose('Born on', /every source/);
     expect(passesOnSheet()[1]).toMatchObject({ settings: { source: null } });
+  });
+
+  it('of a refill chooses the particles and the velocity apart, and shows what counts for how they are born', async () => {
+    const shot = makeShot();
+    const spray = { id: 'spray', kind: 'refill', name: 'Spray', input: { pass: 'sparks' } };
+    const own = settingsOf(solveOf(settings), [...followersOf(settings), spray]);
+    const pass: PassState = { ...base, id: 'spray', kind: 'refill', name: 'Spray', reads: 'ply' };
+    await showOnBench(<PassSheet pass={pass} />, {
+      shot: { ...shot, variants: [{ ...shot.variants[0]!, settings: own }], runs: [makeRun()] },
+      passes: [pass],
+      pass,
+    });
+    await choose('Velocity', /Coarse/);
+    await choose('Velocity at', /^Test$/);
+    expect(passesOnSheet()[2]).toMatchObject({ input: { pass: 'sparks', rung: 'same' }, velocity: { pass: 'coarse', rung: 'test' } });
+    await expect.element(page.getByRole('textbox', { name: 'Born a second' })).toBeVisible();
+    await expect.element(page.getByRole('textbox', { name: 'Born around each' })).not.toBeInTheDocument();
+    await choose('Born', /When it is new/);
+    await expect.element(page.getByRole('textbox', { name: 'Born around each' })).toBeVisible();
+    await expect.element(page.getByRole('textbox', { name: 'Born a second' })).not.toBeInTheDocument();
   });
 
   it('reads a folder instead, and a pass again', async () => {
