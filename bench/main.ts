@@ -6,9 +6,23 @@ import { page } from './page';
 import { fitting, predictions } from './predictions';
 import { type Row, type Section, held } from './section';
 import { files, sizes, sparse, threads } from './solver';
+import { refill } from './refill';
 import { upscale } from './upscale';
 
-const SECTIONS: readonly Section[] = [kernels, iterations, libraries, threads, sizes, sparse, features, upscale, files, page, predictions];
+const SECTIONS: readonly Section[] = [
+  kernels,
+  iterations,
+  libraries,
+  threads,
+  sizes,
+  sparse,
+  features,
+  upscale,
+  refill,
+  files,
+  page,
+  predictions,
+];
 /** Only by name. */
 const MORE: readonly Section[] = [fitting];
 const HELP = `npm run bench -- [--json] [--quick] [--only ${[...SECTIONS, ...MORE].map((s) => s.id).join(',')}]

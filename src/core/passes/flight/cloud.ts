@@ -43,18 +43,19 @@ export class Cloud {
 
   /** Takes those out that have reached their age limit; the others keep their order. Returns how many went. */
   bury(): number {
-    const { places, motions, ids } = this;
+    const { places, motions, ids, count } = this;
     let to = 0;
-    for (let n = 0; n < this.count; n++) {
-      if ((places[4 * n + 3] as number) >= (motions[4 * n + 3] as number)) continue;
-      if (to !== n) {
-        for (let a = 0; a < 4; a++) {
-          places[4 * to + a] = places[4 * n + a] as number;
-          motions[4 * to + a] = motions[4 * n + a] as number;
-        }
-        ids[to] = ids[n] as number;
+    // Those that stay are moved run by run: one at a time it took a fifth of a frame of two million.
+    for (let n = 0; n < count;) {
+      while (n < count && (places[4 * n + 3] as number) >= (motions[4 * n + 3] as number)) n++;
+      const from = n;
+      while (n < count && !((places[4 * n + 3] as number) >= (motions[4 * n + 3] as number))) n++;
+      if (to !== from) {
+        places.copyWithin(4 * to, 4 * from, 4 * n);
+        motions.copyWithin(4 * to, 4 * from, 4 * n);
+        ids.copyWithin(to, from, n);
       }
-      to++;
+      to += n - from;
     }
     const gone = this.count - to;
     this.count = to;
