@@ -2,4 +2,5 @@ export * from './api';
 export * from './gas';
 export * from './geometry';
 export * from './pass';
+export * from './pass-sketch';
 export * from './shapes';

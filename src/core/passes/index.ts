@@ -16,6 +16,7 @@ export { readAnyStoredPlan } from './stored';
 export { tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
 export { framesRead } from './reads';
+export { type PassSketchPlan, SKETCH_FRAMES, passSketch } from './sketch';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';
 export { Detail, type DetailBody, type DetailReport, collectDetail, smallestOf } from './detail';
 export { Fed, type FedBody, type FedReport, fedFacts } from './fed';

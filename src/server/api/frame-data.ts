@@ -9,9 +9,11 @@ import type { App } from '#server/app';
 
 /** Channels that are no voxels: a pass's particles, and its pictures (which lie under the frame's own name). */
 const PICTURE = 'picture';
-const KNOWN: readonly string[] = [...KEPT_CHANNELS, 'points', PICTURE];
+/** The frame's own file, as it lies on the disk: .vdb or .ply. */
+const FILE = 'file';
+const KNOWN: readonly string[] = [...KEPT_CHANNELS, 'points', PICTURE, FILE];
 
-/** A frame's channel as it is looked at: 8-bit voxels, points, or a picture. The address names run and frame, whose bytes never change: it may be kept for ever. */
+/** A frame's channel as it is looked at: 8-bit voxels, points, or a picture; or its own file. The address names run and frame, whose bytes never change: it may be kept for ever. */
 export async function frameData(
   app: App,
   runId: string,
@@ -27,14 +29,15 @@ export async function frameData(
   }
   const stored = await app.runs.frame(runId, frame, bounds);
   const picture = channel === PICTURE;
-  const name = picture ? frameFileName(stored.pass, frame, 'png') : previewFileName(stored.pass, frame, channel);
+  const whole = picture ? 'png' : channel === FILE ? stored.extension : null;
+  const name = whole === null ? previewFileName(stored.pass, frame, channel) : frameFileName(stored.pass, frame, whole);
   const written = stored.file(name);
   const etag = `"${written?.checksum ?? `${runId}-${frameText}`}-${channel}-${String(bounds)}"`;
   const headers = {
     'content-type': picture ? 'image/png' : 'application/octet-stream',
     'cache-control': 'private, max-age=31536000, immutable',
     etag,
-    ...(picture ? {} : { 'content-encoding': 'deflate' }),
+    ...(whole === null ? { 'content-encoding': 'deflate' } : {}),
   };
   if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
   let bytes: Buffer;
@@ -66,7 +69,7 @@ export async function frameData(
 /** Whether a file's bytes are what was written. Of an older version's files no checksum is known: they must at least be a preview. */
 function isWhole(bytes: Buffer, written: WrittenFile | null, channel: string): boolean {
   if (written) return bytes.length === written.bytes && createHash('sha256').update(bytes).digest('hex') === written.checksum;
-  if (channel === PICTURE || channel === 'points') return false;
+  if (channel === PICTURE || channel === 'points' || channel === FILE) return false;
   try {
     return decodePreview(new Uint8Array(inflateSync(bytes))) !== null;
   } catch {

@@ -242,7 +242,12 @@ export class RunStore {
     id: string,
     frame: number,
     bounds: number,
-  ): Promise<{ readonly folder: string; readonly pass: string; readonly file: (name: string) => WrittenFile | null }> {
+  ): Promise<{
+    readonly folder: string;
+    readonly pass: string;
+    readonly extension: 'vdb' | 'ply' | 'png';
+    readonly file: (name: string) => WrittenFile | null;
+  }> {
     const row = await this.row(id);
     const [found] = await this.db
       .select()
@@ -260,6 +265,7 @@ export class RunStore {
     return {
       folder: row.folder,
       pass: opsOf(row.plan.value).partName(row.plan.value, bounds),
+      extension: ({ vdb: 'vdb', ply: 'ply', picture: 'png' } as const)[opsOf(row.plan.value).gives(row.plan.value).output],
       file: (name) => {
         const f = of.find((x) => x.path === name);
         return f ? { file: f.path, bytes: f.bytes, checksum: f.checksum } : null;

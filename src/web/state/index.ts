@@ -10,7 +10,9 @@ export { say, useNotice, type Notice, sayError } from './notice';
 export { useStateOf } from './cache-state';
 export { useEvidence, usePredictor, type Predictor } from './evidence';
 export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';
-export { createSketch, sketchById, type Sketch, type SketchState } from './sketch';
+export { createSketch, type Sketch, type SketchState } from './sketch';
+export { liveById, mainPassSketch, usePassSketch, usePassSketchLife } from './main-pass-sketch';
+export { PASS_SKETCH, type PassSketchState, asPassRun, passSketchOf } from './pass-sketch';
 export {
   type PassState,
   type SolveLoads,

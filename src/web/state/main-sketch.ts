@@ -9,7 +9,7 @@ import { useSheet, useSolve } from './sheet';
 import { type Sketch, type SketchState, createSketch } from './sketch';
 
 /** Threads of a browser's Sketch: one is left to the page, which draws. */
-const threads = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency));
+export const threads = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency));
 
 let main: Sketch | null = null;
 /** The Sketch of the Bench: one a page. */

@@ -53,12 +53,13 @@ interface Given {
 const RUNGS = ['final', 'test'] as const;
 const active = (run: { readonly state: string }): boolean => ['queued', 'running', 'paused'].includes(run.state);
 
-function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
+/** What a run's cache is like. */
+export const givesOf = (run: RunDto | PassRunDto): CacheFacts => ('inputs' in run ? run.plan.gives : opsOf(run.plan).gives(run.plan));
+
+export function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
   const run = (id: string): PinnedRun | null => {
-    const solve = shot.runs.find((r) => r.id === id && !r.freed);
-    if (solve) return { key: solve.key, rung: solve.rung, gives: opsOf(solve.plan).gives(solve.plan) };
-    const pass = shot.passRuns.find((r) => r.id === id && !r.freed);
-    return pass ? { key: pass.key, rung: pass.rung, gives: pass.plan.gives } : null;
+    const found = [...shot.runs, ...shot.passRuns].find((r) => r.id === id && !r.freed);
+    return found ? { key: found.key, rung: found.rung, gives: givesOf(found) } : null;
   };
   return new Chain(fields, settings, kernels, { run, folder: (path) => shot.folders[path] ?? null });
 }

@@ -18,7 +18,7 @@ function open(expected = usual) {
     1,
     (_threads, receive) => {
       send = receive;
-      return { start: (plan) => plans.push(plan), stop: () => undefined, close: () => undefined };
+      return { start: ({ plan }) => plans.push(plan), stop: () => undefined, close: () => undefined };
     },
     (plan) => expected(plan.options.voxelSize),
   );

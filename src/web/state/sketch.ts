@@ -127,7 +127,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       const factor = Math.max(1, size / settings.detail.voxelSize);
       const plan = planToRun(shot, settings, 'sketch', factor);
       sketcher ??= make(threads, receive);
-      sketcher.start(plan);
+      sketcher.start({ plan });
       setState({ computing: true, plan, factor, frames: [], error: null });
     } catch (error) {
       const message = error instanceof Error ? error.message : String(error);

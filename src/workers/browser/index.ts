@@ -1,3 +1,3 @@
 export { createShadowBuilder, type ShadowBuilder } from './shadow-client';
-export { createSketcher, type Sketcher } from './sketch-client';
+export { createPassSketcher, createSketcher, type PassSketcher, type Sketcher } from './sketch-client';
 export { askShapes } from './shapes-client';

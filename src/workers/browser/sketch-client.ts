@@ -1,18 +1,24 @@
-import { RuddleError } from '#core/errors';
-import type { Plan } from '#core/shot';
+import { type ErrorData, RuddleError } from '#core/errors';
 import { cancelBy, newControl } from '#kernels';
-import type { SketchMessage, SketchRequest } from '#protocol';
+import type { PassSketchMessage, PassSketchStart, SketchMessage, SketchStart } from '#protocol';
 
-export interface Sketcher {
+/** A worker that sketches; what it is told to start lacks only its number. */
+export interface SketcherOf<Start> {
   /** Replaces what it computes; answers carry the number that is returned. */
-  start(plan: Plan): number;
+  start(start: Omit<Start, 'kind' | 'generation'>): number;
   /** Ends what it computes. */
   stop(): void;
   close(): void;
 }
+export type Sketcher = SketcherOf<SketchStart>;
+export type PassSketcher = SketcherOf<PassSketchStart>;
 
 /** Threads are given only where the page is isolated: without that there is no shared memory. */
-export function createSketcher(threads: number, receive: (message: SketchMessage) => void): Sketcher {
+function sketcherOf<Start, Message extends { readonly generation: number }>(
+  makeWorker: () => Worker,
+  threads: number,
+  receive: (message: Message | { readonly kind: 'failed'; readonly generation: number; readonly error: ErrorData }) => void,
+): SketcherOf<Start> {
   if (!globalThis.crossOriginIsolated) {
     throw new RuddleError(
       'refused',
@@ -22,13 +28,10 @@ export function createSketcher(threads: number, receive: (message: SketchMessage
       },
     );
   }
-  const worker = new Worker(new URL('./sketch.worker.ts', import.meta.url), { type: 'module' });
+  const worker = makeWorker();
   const control = newControl(threads);
-  const post = (request: SketchRequest): void => {
-    worker.postMessage(request);
-  };
   let generation = 0;
-  worker.onmessage = (message: MessageEvent<SketchMessage>) => {
+  worker.onmessage = (message: MessageEvent<Message>) => {
     // What an overtaken run still had to say is of no use any more.
     if (message.data.generation === generation) receive(message.data);
   };
@@ -39,18 +42,18 @@ export function createSketcher(threads: number, receive: (message: SketchMessage
       error: { tag: 'internal', message: `The Sketch failed: ${event.message}`, fields: { where: 'sketch' }, cause: null },
     });
   };
-  post({ kind: 'setup', threads, control });
+  worker.postMessage({ kind: 'setup', threads, control });
   return {
-    start(plan) {
+    start(start) {
       generation++;
       cancelBy(control);
-      post({ kind: 'start', generation, plan });
+      worker.postMessage({ kind: 'start', generation, ...start });
       return generation;
     },
     stop() {
       generation++;
       cancelBy(control);
-      post({ kind: 'stop' });
+      worker.postMessage({ kind: 'stop' });
     },
     close() {
       cancelBy(control);
@@ -58,3 +61,17 @@ export function createSketcher(threads: number, receive: (message: SketchMessage
     },
   };
 }
+
+export const createSketcher = (threads: number, receive: (message: SketchMessage) => void): Sketcher =>
+  sketcherOf<SketchStart, SketchMessage>(
+    () => new Worker(new URL('./sketch.worker.ts', import.meta.url), { type: 'module' }),
+    threads,
+    receive,
+  );
+
+export const createPassSketcher = (threads: number, receive: (message: PassSketchMessage) => void): PassSketcher =>
+  sketcherOf<PassSketchStart, PassSketchMessage>(
+    () => new Worker(new URL('./pass-sketch.worker.ts', import.meta.url), { type: 'module' }),
+    threads,
+    receive,
+  );

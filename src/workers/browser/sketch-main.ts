@@ -7,19 +7,9 @@ import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
 import { createGeometryCache } from './geometry-cache';
+import { breathe, latestOnly } from './latest';
 
 type Send = (message: SketchMessage, transfer: ArrayBuffer[]) => void;
-
-/** Lets waiting messages in: a task of its own, without the four milliseconds that a timer takes. */
-const breathe = (): Promise<void> =>
-  new Promise((resolve) => {
-    const { port1, port2 } = new MessageChannel();
-    port1.onmessage = () => {
-      port1.close();
-      resolve();
-    };
-    port2.postMessage(null);
-  });
 
 /** The body of a sketch worker: one run at a time, the latest that was asked for. */
 export function sketchMain(
@@ -29,16 +19,14 @@ export function sketchMain(
 ): (request: SketchRequest) => void {
   let setUp: SketchSetUp | null = null;
   let team: Team | null = null;
-  let wanted: SketchStart | null = null;
-  let running = false;
   const known = createGeometryCache(load);
 
-  const run = async (start: SketchStart, control: SharedArrayBuffer): Promise<void> => {
-    const { generation, plan } = start;
-    const overtaken = (): boolean => wanted !== start;
+  const ask = latestOnly(async ({ generation, plan }: SketchStart, overtaken) => {
+    if (!setUp) return;
+    const { control, threads } = setUp;
     try {
       if (!team) {
-        team = createTeam({ threads: setUp?.threads ?? 1, control, startHelper });
+        team = createTeam({ threads, control, startHelper });
         warmUp();
       }
       const geometries = await known.all(geometryOf(plan));
@@ -74,19 +62,7 @@ export function sketchMain(
     } catch (error) {
       if (!isRuddleError(error, 'cancelled')) send({ kind: 'failed', generation, error: toErrorData(error) }, []);
     }
-  };
-
-  const pump = async (): Promise<void> => {
-    if (running || !setUp) return;
-    running = true;
-    let last: SketchStart | null = null;
-    // `wanted` changes while a run breathes.
-    while (wanted !== null && wanted !== last) {
-      last = wanted;
-      await run(last, setUp.control);
-    }
-    running = false;
-  };
+  });
 
   return (request) => {
     switch (request.kind) {
@@ -94,11 +70,10 @@ export function sketchMain(
         setUp = request;
         return;
       case 'start':
-        wanted = request;
-        void pump();
+        ask(request);
         return;
       case 'stop':
-        wanted = null;
+        ask(null);
         return;
     }
   };

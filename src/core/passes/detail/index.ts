@@ -83,6 +83,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
     };
   },
   geometry: ({ flow }) => [...new Set(flow.solids.flatMap(({ shape }) => (shape.kind === 'mesh' ? [shape.geometry] : [])))],
+  sketch: { lead: 16, from: (body) => body },
   factor: ({ base, flow }) => base / flow.voxelSize,
   cost: {
     elements: ({ base, flow }, input) => input * (base / flow.voxelSize) ** 3,

@@ -181,6 +181,8 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   },
   geometry: ({ options }) => geometriesOfOptions(options),
   reads: ({ options }, given) => listFrames(given).filter((f) => f >= options.firstFrame),
+  // Begun anew from the base there: seconds count from it.
+  sketch: { lead: 16, from: (body, frame) => ({ ...body, options: { ...body.options, firstFrame: frame } }) },
   factor: ({ base, options }) => base / options.voxelSize,
   cost: {
     elements: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,

@@ -39,6 +39,7 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
       },
     };
   },
+  sketch: { lead: 0, from: (body) => body },
   geometry: () => [],
   cost: {
     elements: (_body, input) => input,

@@ -67,6 +67,7 @@ export const retimeDefinition: PassDefinition<RetimeSettings, RetimeBody, Retime
     };
   },
   geometry: () => [],
+  sketch: { lead: 0, from: (body) => body },
   reads: (_body, given) => listFrames(given),
   source: (body, frame) => momentOf(body, frame).before,
   cost: {

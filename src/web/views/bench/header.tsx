@@ -5,16 +5,16 @@ import Tooltip from '@mui/material/Tooltip';
 import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, type ReactNode } from 'react';
 import { type Range } from '#core/cost';
-import { solveOf } from '#core/shot';
+import { SKETCH_FRAMES, definitionOf } from '#core/passes';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { useCommands } from '#web/commands';
-import { mainSketch, navigate, useMainSketch, useSheet } from '#web/state';
+import { useMainSketch, usePassSketch, useRoute, useSheet } from '#web/state';
 import { Gauge, Icon, useColours } from '#web/ui';
 import { useBench } from './bench-context';
 import { clockTime, useMinute } from './runs/clock';
 import { RecordButton } from './costs/record-dialog';
 import { useInputCosts } from './passes/use-input-costs';
-import { SKETCH } from './runs/shown-run';
+import { useSketchToggle } from './passes/use-sketch-pass';
 import { useStarter } from './runs/start-run';
 import { VariantMenu } from './runs/variant-menu';
 
@@ -28,16 +28,9 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   const starter = useStarter();
   useMinute();
   const { press } = starter;
-  const toggleSketch = (): void => {
-    if (mainSketch().getState().on) {
-      mainSketch().stop();
-      return;
-    }
-    if (pass) return;
-    const { fields: f, settings } = useSheet.getState();
-    mainSketch().show(f, solveOf(settings));
-    navigate({ run: SKETCH, with: null });
-  };
+  const { on: sketching, toggle: toggleSketch } = useSketchToggle(useRoute().frame);
+  const passSketch = usePassSketch();
+  const sketchable = pass === null || pass.kind === 'gas' || definitionOf(pass.kind).sketch !== undefined;
   useCommands([
     { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
     { id: 'test', title: 'Start the Test', keys: 'Shift+t', run: () => press('test') },
@@ -151,10 +144,28 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
       </Tooltip>
       <RungButton
         title="Sketch"
-        line={sketch.on ? (sketch.computing ? `${sketch.rate.toFixed(0)} steps/s` : 'shown') : 'live'}
-        help="In the browser, as fine as stays live, and again with every change (Shift+S)"
-        pressed={sketch.on}
-        disabled={pass !== null}
+        line={
+          pass
+            ? passSketch.computing
+              ? `${String(passSketch.done)} frames`
+              : sketching
+                ? 'shown'
+                : `${String(SKETCH_FRAMES)} frames`
+            : sketching
+              ? sketch.computing
+                ? `${sketch.rate.toFixed(0)} steps/s`
+                : 'shown'
+              : 'live'
+        }
+        help={
+          sketchable
+            ? pass
+              ? `In the browser, ${String(SKETCH_FRAMES)} frames from the one that is shown on, and again with every change (Shift+S)`
+              : 'In the browser, as fine as stays live, and again with every change (Shift+S)'
+            : 'A pass of this kind has no Sketch: start its Test'
+        }
+        pressed={sketching}
+        disabled={!sketchable || (pass !== null && pass.problem !== null)}
         onClick={toggleSketch}
       />
       <RungButton

@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache';
 import { useEffect, useRef, useState } from 'react';
 import { type Preview, decodePreview } from '#core/formats';
 import type { LookChannel } from '#core/look';
-import { api, sketchById } from '#web/state';
+import { api, liveById } from '#web/state';
 
 /** Decoded frames kept in memory, bytes. */
 const KEEP = 256e6;
@@ -74,13 +74,13 @@ function hold(
 
 /** A frame's voxels of a run or a Sketch; null when there are none. */
 export function fetchFrame(run: string, frame: number, channel: LookChannel, bounds = 0): Promise<Preview | null> {
-  const sketch = sketchById(run);
+  const sketch = liveById(run);
   return sketch ? Promise.resolve(sketch.preview(frame, channel, bounds)) : hold(run, frame, channel, bounds).promise;
 }
 
 /** Whether a frame can be shown at once. */
 export const isReady = (run: string, frame: number, channel: LookChannel): boolean => {
-  const sketch = sketchById(run);
+  const sketch = liveById(run);
   if (sketch) return sketch.preview(frame, channel) !== null;
   return kept.has(keyOf(run, frame, channel, 0));
 };
@@ -95,7 +95,7 @@ export interface ShownFrame {
 /** What can be shown at once. The same object for the same preview: whoever draws it compares by identity. */
 const made = new WeakMap<Preview, ShownFrame>();
 function readyFrame(run: string, frame: number, channel: LookChannel): ShownFrame | null {
-  const sketch = sketchById(run);
+  const sketch = liveById(run);
   const preview = sketch ? sketch.preview(frame, channel) : kept.get(keyOf(run, frame, channel, 0));
   if (!preview) return null;
   const known = made.get(preview);
@@ -113,7 +113,7 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
   const ready = wanted ? readyFrame(run, frame, channel) : null;
   const last = useRef<ShownFrame | null>(null);
   useEffect(() => {
-    if (run === null || frame === null || !stored.has(frame) || sketchById(run)) return undefined;
+    if (run === null || frame === null || !stored.has(frame) || liveById(run)) return undefined;
     let current = true;
     const holds = Array.from({ length: AHEAD + 1 }, (_v, n) => frame + n)
       .filter((f) => stored.has(f))
@@ -130,7 +130,7 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
     };
   }, [run, frame, channel, stored]);
   const answered = arrived?.run === run && arrived?.frame === frame && arrived.channel === channel ? arrived : null;
-  const sketching = run !== null && sketchById(run) !== null;
+  const sketching = run !== null && liveById(run) !== null;
   // A Sketch that begins anew keeps its last picture until there is another; a run whose frame is not stored shows none.
   const stale = wanted || sketching ? last.current : null;
   const shown = ready ?? answered ?? (stale?.run === run ? stale : null);

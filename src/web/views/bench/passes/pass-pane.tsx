@@ -4,7 +4,7 @@ import { listFrames } from '#core/pass';
 import { definitionOf } from '#core/passes';
 import { formatBytes, formatSeconds } from '#core/units';
 import type { PassFrameDto, PassRunDto, ShotDto } from '#protocol';
-import { type PassState, navigate, usePassRun, useRoute, useSheet } from '#web/state';
+import { type PassState, asPassRun, navigate, usePassRun, usePassSketch, usePassSketchLife, useRoute, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { FrameStrip } from '../frames/frame-strip';
@@ -13,6 +13,7 @@ import { paceUntil } from '../frames/until-frame';
 import { usePlayback } from '../frames/playback';
 import { PANE } from '../pane-layout';
 import { PassBar } from './pass-bar';
+import { SketchBar } from './sketch-bar';
 import { VIEWS } from './views';
 
 /** The run of a pass that is looked at: the one in the address, else the one that says how the pass stands. */
@@ -29,9 +30,14 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   const { shot } = useBench();
   const route = useRoute();
   const fields = useSheet((s) => s.fields);
-  const run = shownRun(shot, pass, route.run);
-  const detail = usePassRun(run?.id ?? null).data;
-  const frames = useMemo(() => [...(detail?.frames ?? [])].sort((a, b) => a.frame - b.frame), [detail]);
+  const sketch = usePassSketch();
+  usePassSketchLife(shot, pass.id);
+  const sketching = sketch.on && sketch.pass === pass.id;
+  const kept = shownRun(shot, pass, route.run);
+  const run = useMemo(() => (sketching ? asPassRun(sketch, shot, pass.id) : kept), [sketching, sketch, shot, pass.id, kept]);
+  const detail = usePassRun(sketching ? null : (run?.id ?? null)).data;
+  const given = sketching ? sketch.frames : detail?.frames;
+  const frames = useMemo(() => [...(given ?? [])].sort((a, b) => a.frame - b.frame), [given]);
   const stored = useMemo(() => new Set(frames.filter((f) => f.stored).map((f) => f.frame)), [frames]);
   const { frame: wanted } = route;
   // The wanted one, else the nearest before it that there is: a pass may keep fewer frames, or not have come so far yet.
@@ -49,13 +55,13 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   });
   if (!view) return null;
   const shown = frames.find((f) => f.frame === frame) ?? null;
-  const range = run ? { firstFrame: run.plan.frames.first, lastFrame: run.plan.frames.last, preRoll: 0 } : null;
+  const range = run && !sketching ? { firstFrame: run.plan.frames.first, lastFrame: run.plan.frames.last, preRoll: 0 } : null;
   return (
     <Box sx={PANE}>
       <Box sx={{ position: 'relative', minWidth: 0, minHeight: 0 }}>
         <view.Picture run={run} frame={frame} stored={stored} channel={channel} moving={playback.playing} />
-        <PassBar pass={pass} run={run} />
-        {run && (
+        {sketching ? <SketchBar sketch={sketch} frame={wanted} /> : <PassBar pass={pass} run={run} />}
+        {run && !sketching && (
           <LateFrame
             run={run}
             frames={listFrames(run.plan.frames)}
@@ -73,7 +79,7 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
         range={range}
         frames={frames}
         frame={frame}
-        state={run?.id === pass.run?.id ? pass.state : 'stale'}
+        state={sketching ? 'fresh' : run?.id === pass.run?.id ? pass.state : 'stale'}
         playback={playback}
         predicted={NO_GHOSTS}
         notches={NOTHING}
@@ -111,7 +117,8 @@ function Facts({ pass, run, frame }: { pass: PassState; run: PassRunDto; frame: 
         </Box>
       )}
       <Box className="mono" sx={{ whiteSpace: 'nowrap' }}>
-        {definition.line(frame.report)} · {formatSeconds(frame.report.totalSeconds)} · {formatBytes(frame.bytes)}
+        {definition.line(frame.report)} · {formatSeconds(frame.report.totalSeconds)}
+        {frame.bytes > 0 && ` · ${formatBytes(frame.bytes)}`}
       </Box>
     </Box>
   );

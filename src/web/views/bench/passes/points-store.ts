@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { useEffect, useState } from 'react';
 import { type PointsPreview, readPointsPreview } from '#core/formats';
-import { api } from '#web/state';
+import { PASS_SKETCH, api, mainPassSketch } from '#web/state';
 
 /** Frames of points kept in memory, bytes. */
 const KEEP = 128e6;
@@ -13,6 +13,7 @@ const asked = new Map<string, Promise<PointsPreview | null>>();
 const keyOf = (run: string, frame: number): string => `${run}/${String(frame)}`;
 
 function fetchPoints(run: string, frame: number): Promise<PointsPreview | null> {
+  if (run === PASS_SKETCH) return Promise.resolve(mainPassSketch().points(frame));
   const key = keyOf(run, frame);
   const known = kept.get(key);
   if (known) return Promise.resolve(known);
@@ -31,7 +32,8 @@ function fetchPoints(run: string, frame: number): Promise<PointsPreview | null> 
   return promise;
 }
 
-export const arePointsReady = (run: string, frame: number): boolean => kept.has(keyOf(run, frame));
+export const arePointsReady = (run: string, frame: number): boolean =>
+  run === PASS_SKETCH ? mainPassSketch().points(frame) !== null : kept.has(keyOf(run, frame));
 
 /** A frame's particles; the last ones stay until the new ones are there. Fetches the following frames too. */
 export function usePoints(run: string | null, frame: number | null, stored: ReadonlySet<number>): PointsPreview | null {

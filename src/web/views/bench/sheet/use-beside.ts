@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import type { Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import { type Plan, optionsOf, planOfBounds } from '#core/shot';
-import { sketchById } from '#web/state';
+import { liveById } from '#web/state';
 import type { ViewportFrame } from '#web/viewport';
 import { backgroundOf } from '../frames/as-frame';
 import { fetchFrame } from '../frames/frame-store';
@@ -25,7 +25,7 @@ export function useBeside({ run, plan, frame, stored, channel, flame, tint }: Wa
   const [shown, setShown] = useState<{ readonly of: Plan; readonly frames: readonly ViewportFrame[] } | null>(null);
   const count = plan ? optionsOf(plan).length : 1;
   // A Sketch's frames come while its plan stays: what is there now is part of what to look for.
-  const sketching = run !== null && sketchById(run) !== null;
+  const sketching = run !== null && liveById(run) !== null;
   const there = frame !== null && (sketching || stored.has(frame));
   useEffect(() => {
     if (run === null || !plan || frame === null || count === 1 || !there) return undefined;
