@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
-import type { KernelDigests, Rates } from '#core/pass';
-import type { FolderFacts, FollowerPlan, FollowerReport, GasReport } from '#core/passes';
+import type { KernelDigests } from '#core/pass';
+import type { FolderFacts, FollowerPlan, FollowerReport, GasReport, PassMeasure } from '#core/passes';
 import {
   type FollowerKind,
   type PassKind,
@@ -161,8 +161,8 @@ export interface ShotDto {
   readonly passRuns: readonly PassRunDto[];
   /** Folders that passes of its sheets read, by path. */
   readonly folders: Readonly<Record<string, FolderFacts>>;
-  /** What passes cost on this machine, by kind; null: none is done yet. */
-  readonly rates: Readonly<Record<FollowerKind, Rates | null>>;
+  /** What passes took on this machine, the newest last. */
+  readonly measures: readonly PassMeasure[];
   /** What is left out of the lists above. */
   readonly broken: readonly BrokenRowDto[];
 }

@@ -15,6 +15,7 @@ export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun,
 export { readAnyStoredPlan } from './stored';
 export { tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
+export { type MeasuredFrame, type PassFactors, type PassMeasure, factorsOf, measureOf } from './measure';
 export { framesRead } from './reads';
 export { type PassSketchPlan, SKETCH_FRAMES, passSketch } from './sketch';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';

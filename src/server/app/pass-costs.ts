@@ -1,70 +1,74 @@
-import { and, eq, sql } from 'drizzle-orm';
-import type { Prediction, Range } from '#core/cost';
-import type { Rates } from '#core/pass';
-import type { FOLLOWERS } from '#core/passes';
-import { type FollowerPlan, predictPass } from '#core/passes';
-import type { FollowerKind } from '#core/shot';
+import { and, asc, eq, ne } from 'drizzle-orm';
+import type { Prediction } from '#core/cost';
+import { type FollowerPlan, type PassMeasure, factorsOf, isGasPlan, measureOf, opsOf, predictPass } from '#core/passes';
 import { type Database, tables } from '#server/db';
 import { codeVersion } from '#server/engine';
+import { elementsOf, inputRunsOf } from './pass-inputs';
+import type { RunRow } from './run-dtos';
 
-export type PassRates = Readonly<Record<FollowerKind, Rates | null>>;
+/** Runs of passes that are looked at for what they cost: the newest say most. */
+const MOST_RUNS = 48;
+/** What a run that is done says never changes. */
+const known = new Map<string, PassMeasure | null>();
 
-/** What passes cost a core on this machine, by kind: over all frames that this version of the code computed; null: none yet. */
-export async function passRates(db: Database): Promise<PassRates> {
-  const { frames, runs } = tables;
-  const total = (of: string) => sql<number>`coalesce(sum(json_extract(${frames.report}, ${of})), 0)`.mapWith(Number);
+/** What passes took on this machine, by this version of the code; the newest last. */
+export async function passMeasures(db: Database, shotId: string): Promise<PassMeasure[]> {
+  const { runs } = tables;
   const rows = await db
-    .select({
-      kind: runs.kind,
-      elements: total('$.elements'),
-      kept: total('$.kept'),
-      seconds: sql<number>`sum(${frames.seconds})`.mapWith(Number),
-      bytes: sql<number>`sum(${frames.bytes})`.mapWith(Number),
-    })
-    .from(frames)
-    .innerJoin(runs, and(eq(runs.id, frames.runId), eq(runs.codeVersion, codeVersion)))
-    .where(sql`${runs.kind} <> 'gas'`)
-    .groupBy(runs.kind);
-  const rateOf = (kind: FollowerKind): Rates | null => {
-    const row = rows.find((r) => r.kind === kind);
-    if (!row || !(row.elements > 0)) return null;
-    return { secondsPerElement: row.seconds / row.elements, bytesPerKept: row.kept > 0 ? row.bytes / row.kept : 0 };
-  };
-  return {
-    resample: rateOf('resample'),
-    detail: rateOf('detail'),
-    held: rateOf('held'),
-    fed: rateOf('fed'),
-    retime: rateOf('retime'),
-    particles: rateOf('particles'),
-    refill: rateOf('refill'),
-    stills: rateOf('stills'),
-  } satisfies Record<keyof typeof FOLLOWERS, unknown>;
+    .select()
+    .from(runs)
+    .where(and(eq(runs.codeVersion, codeVersion), eq(runs.state, 'done'), ne(runs.kind, 'gas')))
+    .orderBy(asc(runs.endedAt));
+  const found: PassMeasure[] = [];
+  for (const row of rows.slice(-MOST_RUNS)) {
+    const measure = known.has(row.id) ? known.get(row.id) : await measured(db, row);
+    known.set(row.id, measure ?? null);
+    if (measure) found.push({ ...measure, pass: row.shotId === shotId ? row.passId : null });
+  }
+  return found;
 }
 
-/** Measured on this machine, or only known from another: within so much, nine times of ten. */
-const spread = (likely: number, measured: boolean): Range => {
-  const factor = measured ? 1.4 : 3;
-  return { low: likely / factor, likely, high: likely * factor };
-};
+/** A run against its kind's model; null: what it read is not known any more. */
+async function measured(db: Database, row: RunRow): Promise<PassMeasure | null> {
+  if (row.plan.problem !== null || isGasPlan(row.plan.value)) return null;
+  const plan = row.plan.value;
+  const [input, beside] = [new Map<number, number>(), new Map<number, number>()];
+  for (const { role, row: above } of await inputRunsOf(db, row.id))
+    for (const [frame, n] of await elementsOf(db, above)) {
+      const into = role === 'cache' ? input : beside;
+      into.set(frame, (into.get(frame) ?? 0) + n);
+    }
+  const frames = await db.select().from(tables.frames).where(eq(tables.frames.runId, row.id));
+  const { kept } = opsOf(plan);
+  return measureOf(
+    plan,
+    row.passId,
+    frames.flatMap(({ frame, seconds, bytes, report, memoryBytes }) =>
+      report ? [{ frame, seconds, bytes, kept: kept(report), memoryBytes }] : [],
+    ),
+    (frame) => input.get(frame) ?? 0,
+    (frame) => beside.get(frame) ?? 0,
+  );
+}
 
 /** What a pass will cost, from what each frame of its input, and of what it reads beside, has. */
 export function passPrediction(
   plan: FollowerPlan,
+  pass: string,
   input: ReadonlyMap<number, number>,
   beside: ReadonlyMap<number, number>,
-  rates: PassRates,
+  measures: readonly PassMeasure[],
   threads: number,
 ): Prediction {
   const at = (elements: ReadonlyMap<number, number>) => (frame: number) => elements.get(frame) ?? 0;
-  const p = predictPass(plan, at(input), rates[plan.pass], threads, at(beside));
+  const factors = factorsOf(plan.pass, pass, measures);
+  const p = predictPass(plan, at(input), factors, threads, at(beside));
   const most = Math.max(0, ...p.gives.values());
+  const { low, likely, high } = factors.factors.keptOfModel;
   return {
-    voxels: spread(most, p.measured),
-    memory: spread(p.memoryBytes, false),
-    disk: spread(p.bytes, p.measured),
-    time: spread(p.seconds, p.measured),
-    basis: p.measured ? 'relative' : 'settings',
-    from: p.measured ? 'passes of its kind on this machine' : 'its settings',
+    voxels: { low: (most * low) / likely, likely: most, high: (most * high) / likely },
+    ...p.ranges,
+    basis: { 'this pass': 'same', 'its kind': 'relative', nothing: 'settings' }[p.from] as Prediction['basis'],
+    from: { 'this pass': 'runs of this pass', 'its kind': 'passes of its kind on this machine', nothing: 'its settings' }[p.from],
   };
 }

@@ -8,7 +8,7 @@ import { kernelDigests } from '#kernels';
 import type { AnyRunDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 import type { Costs } from './costs';
-import { passPrediction, passRates } from './pass-costs';
+import { passPrediction, passMeasures } from './pass-costs';
 import { elementsOf, outsideOf } from './pass-inputs';
 import type { RunRow } from './run-dtos';
 import type { RunStore } from './runs';
@@ -80,7 +80,10 @@ export class PassStarter {
       const into = input.role === 'cache' ? elements : beside;
       for (const [frame, n] of await elementsOf(this.db, await this.runs.row(above))) into.set(frame, (into.get(frame) ?? 0) + n);
     }
-    const prediction = elements.size > 0 ? passPrediction(plan, elements, beside, await passRates(this.db), this.config.threads) : null;
+    const prediction =
+      elements.size > 0
+        ? passPrediction(plan, id, elements, beside, await passMeasures(this.db, start.shot.id), this.config.threads)
+        : null;
     const { shot, variantId } = start;
     start.mayHold(plan, elements, beside);
     if (prediction) await start.mayCost(prediction);

@@ -531,11 +531,21 @@ describe('passes', () => {
   it('a predicted pass is held against what came once one was computed', async () => {
     const shot = await app.shots.add(puff([coarse]));
     await ended((await start(shot, 'coarse')).id);
-    const { rates } = await app.shots.get(shot.id);
-    expect(rates.resample!.secondsPerElement).toBeGreaterThan(0);
-    expect(rates.particles).toBeNull();
+    const { measures } = await app.shots.get(shot.id);
+    expect(measures).toMatchObject([{ kind: 'resample', pass: 'coarse' }]);
+    expect(measures[0]!.secondsPerElement).toBeGreaterThan(0);
     const second = await ended((await start(shot, 'coarse')).id);
-    expect(second.prediction).toMatchObject({ basis: 'relative' });
-    expect(second.prediction!.disk.likely / second.bytes).toBeCloseTo(1, 1);
+    expect(second.prediction).toMatchObject({ basis: 'same', from: 'runs of this pass' });
+    expect(second.prediction!.disk.likely / second.bytes).toBeCloseTo(1, 3);
+    expect(second.prediction!.memory.likely / second.memoryBytes).toBeCloseTo(2, 1);
+    // Of another shot: passes of its kind, with wider ranges.
+    const other = await app.shots.add(puff([coarse], { detail: { voxelSize: 0.09 } }));
+    await ended((await start(other, 'solve')).id);
+    const third = await ended((await start(other, 'coarse')).id);
+    expect(third.prediction).toMatchObject({ basis: 'relative', from: 'passes of its kind on this machine' });
+    const [own, its] = [second.prediction!.disk, third.prediction!.disk];
+    expect(its.high / its.low).toBeGreaterThan(own.high / own.low);
+    expect(third.bytes).toBeGreaterThan(its.low);
+    expect(third.bytes).toBeLessThan(its.high);
   });
 });

@@ -22,7 +22,7 @@ import { type Database, type Kept, keptFields, keptSettings, tables } from '#ser
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import { newId, slugOf } from './ids';
-import { passRates } from './pass-costs';
+import { passMeasures } from './pass-costs';
 import { PassStarter } from './pass-starts';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
@@ -140,7 +140,7 @@ export class ShotStore {
       runs,
       passRuns,
       folders: await lookAtFolders(sheets, fields),
-      rates: await passRates(this.db),
+      measures: await passMeasures(this.db, row.id),
       broken: [
         ...rows.flatMap(({ variants: v, drafts: d }) => [
           ...broken('variant', v.id, v.name, v.settings),

@@ -3,3 +3,4 @@ export { makeReport, makeReports } from './reports';
 export { makeFrame, makePrediction, makeRow, makeRun, makeShot } from './shots';
 export { settingsOf, withGroups } from './settings';
 export { madeKernels, makePassRun } from './passes';
+export { makePassPrediction } from './pass-prediction';

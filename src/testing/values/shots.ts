@@ -23,7 +23,7 @@ export const makeShot = (changes: Deep<ShotDto> = {}): ShotDto =>
       runs: [],
       passRuns: [],
       folders: {},
-      rates: { resample: null, particles: null, detail: null, held: null, fed: null, refill: null, retime: null, stills: null },
+      measures: [],
       broken: [],
     },
     changes,

@@ -86,20 +86,10 @@ describe('how the passes of a sheet stand', () => {
   });
 
   it('predicts a pass from what it reads, and the pass after it from that', () => {
-    const [, coarse, look] = states(settings, {
-      rates: {
-        resample: { secondsPerElement: 1e-6, bytesPerKept: 2 },
-        particles: null,
-        detail: null,
-        held: null,
-        fed: null,
-        refill: null,
-        retime: null,
-        stills: null,
-      },
-    });
+    const measure = { kind: 'resample', pass: null, secondsPerElement: 1e-6, bytesPerKept: 2, keptOfModel: 1, memoryOfModel: 1 } as const;
+    const [, coarse, look] = states(settings, { measures: [measure] });
     // 24 frames of 800 000 voxels on two cores; half as many voxels a side are left.
-    expect(coarse!.final).toMatchObject({ measured: true });
+    expect(coarse!.final).toMatchObject({ from: 'its kind' });
     expect(coarse!.final!.seconds).toBeCloseTo((24 * 8e5 * 1e-6) / 2, 3);
     expect(coarse!.final!.bytes).toBeCloseTo((24 * 8e5 * 2) / 8, 0);
     expect(coarse!.final!.gives.get(5)).toBeCloseTo(1e5, 0);

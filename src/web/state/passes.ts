@@ -8,6 +8,7 @@ import {
   type PinnedRun,
   type ResolvedEntry,
   opsOf,
+  factorsOf,
   predictPass,
 } from '#core/passes';
 import type { CacheFacts, KernelDigests } from '#core/pass';
@@ -42,7 +43,7 @@ export interface PassState {
 export type SolveLoads = Readonly<Record<CachedRung, ((frame: number) => number) | null>>;
 
 interface Given {
-  readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'rates' | 'folders'>;
+  readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'measures' | 'folders'>;
   readonly settings: Settings;
   readonly fields: ShotFields;
   readonly kernels: KernelDigests;
@@ -97,13 +98,14 @@ export function passStates(given: Given): PassState[] {
   for (const entry of followersOf(settings)) {
     const resolved = { test: chain.entry(entry.id, 'test'), final: chain.entry(entry.id, 'final') };
     const predictions = { test: null as PassPrediction | null, final: null as PassPrediction | null };
+    const factors = factorsOf(entry.kind, entry.id, shot.measures);
     for (const rung of RUNGS) {
       const r = resolved[rung];
       if (!r.plan) continue;
       // Of files of a folder it is not known what they hold.
       const [load, ...beside] = r.inputs.map((i) => (i.folder === null ? gives.get(`${i.pass}/${i.rung}`) : undefined));
       if (!load) continue;
-      const p = predictPass(r.plan, load, shot.rates[entry.kind], threads, (f) => beside.reduce((sum, of) => sum + (of?.(f) ?? 0), 0));
+      const p = predictPass(r.plan, load, factors, threads, (f) => beside.reduce((sum, of) => sum + (of?.(f) ?? 0), 0));
       predictions[rung] = p;
       gives.set(`${entry.id}/${rung}`, (frame) => p.gives.get(frame) ?? 0);
     }

@@ -56,6 +56,7 @@ export function passSketchMain(
         pictures: picturesOf(geometries),
         team: () => solving,
         clock: () => performance.now() / 1000,
+        png: () => Promise.reject(new RuddleError('internal', 'A Sketch makes no pictures.', { where: plan.pass })),
         uuid: () => '00000000-0000-0000-0000-000000000000',
         from: null,
       });

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
+import sharp from 'sharp';
 import { RuddleError, toErrorData } from '#core/errors';
 import { type FrameGrids, type ParticleColumns, readFrameFile, readPly } from '#core/formats';
 import { formsOf, picturesOf } from '#core/mesh';
@@ -83,6 +84,12 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
       pictures: picturesOf(geometries),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),
       clock,
+      png: async (rgb, width, height) =>
+        new Uint8Array(
+          await sharp(rgb, { raw: { width, height, channels: 3 } })
+            .png({ compressionLevel: 6 })
+            .toBuffer(),
+        ),
       uuid: (part, frame) => frameFileId(key, part, frame),
       from: start.from,
     });

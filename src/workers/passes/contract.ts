@@ -23,6 +23,8 @@ export interface PassJob<Body> extends PassReader {
   /** Threads of a pass whose frames follow each other. */
   readonly team: () => KernelTeam;
   readonly clock: Clock;
+  /** A picture of 8 bits a colour, red, green and blue, as PNG. */
+  readonly png: (rgb: Uint8Array, width: number, height: number) => Promise<Uint8Array<ArrayBuffer>>;
   /** Identifier of a frame's file, so that the same run writes the same bytes. */
   readonly uuid: (part: number, frame: number) => string;
   /** What `state` gave after a frame, to go on from. */

@@ -1,11 +1,10 @@
-import sharp from 'sharp';
 import { type StillsBody, type StillsReport, drawPoints, march, toBytes, workOfPoints } from '#core/passes';
 import type { PassWorker } from './contract';
 
 /** Behind everything: a dark grey, linear, so that thin smoke is seen before it. */
 const BACKGROUND = 0.02;
 
-export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, points, clock }) => ({
+export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, points, png, clock }) => ({
   frame: async (frame, _wanted) => {
     const { body } = plan;
     const began = clock();
@@ -21,8 +20,7 @@ export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, p
     const done = clock();
     let covered = 0;
     for (let n = 0; n < pixels.length; n += 4) covered += Math.max(1 - (pixels[n + 3] ?? 1), Math.min(1, pixels[n] ?? 0));
-    const raw = { width: body.width, height: body.height, channels: 3 as const };
-    const png = await sharp(toBytes(pixels, BACKGROUND), { raw }).png({ compressionLevel: 6 }).toBuffer();
+    const picture = await png(toBytes(pixels, BACKGROUND), body.width, body.height);
     return {
       report: {
         frame,
@@ -38,7 +36,7 @@ export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, p
         covered: (4 * covered) / pixels.length,
         ...(cloud ? { particles: cloud.count } : {}),
       },
-      parts: [{ extension: 'png', bytes: new Uint8Array(png), previews: [] }],
+      parts: [{ extension: 'png', bytes: picture, previews: [] }],
       state: null,
     };
   },

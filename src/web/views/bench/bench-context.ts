@@ -2,7 +2,7 @@ import { createContext, useContext } from 'react';
 import type { Finding } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
 import type { ShotDto, VariantDto } from '#protocol';
-import type { PassState, Predictor } from '#web/state';
+import type { FoundInPass, PassState, Predictor } from '#web/state';
 import type { MovingField } from './moves/moves';
 import type { Shown } from './runs/shown-run';
 
@@ -17,6 +17,8 @@ export interface BenchState {
   /** Of the shot, its other runs. */
   readonly spent: { readonly seconds: number; readonly bytes: number };
   readonly findings: readonly Finding[];
+  /** In the runs of its passes. */
+  readonly passFindings: readonly FoundInPass[];
   /** The sheet's passes in order, the solve first. */
   readonly passes: readonly PassState[];
   /** The one that is looked at; null: the solve. */

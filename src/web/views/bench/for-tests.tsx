@@ -27,6 +27,7 @@ function benchOf({ shot = makeShot(), run = null, frames = [], ...others }: OnBe
     predicted: { test: prediction, final: prediction },
     spent: { seconds: 0, bytes: 0 },
     findings: [],
+    passFindings: [],
     passes: [],
     pass: null,
     tryThree: vi.fn(),

@@ -22,7 +22,7 @@ const span = (r: Range, show: (v: number) => string): string => formatRange(r.lo
 
 export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolean; onFindings: () => void }): ReactElement {
   const c = useColours();
-  const { shot, predicted, spent, findings, passes, pass } = useBench();
+  const { shot, predicted, spent, findings, passFindings, passes, pass } = useBench();
   const { undo, redo, stepBack, stepForward, fields } = useSheet();
   const sketch = useMainSketch();
   const starter = useStarter();
@@ -52,7 +52,9 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
     pass ? (pass[rung]?.seconds ?? null) : (predicted[rung]?.time?.likely ?? null);
   const likely = { test: secondsOf('test'), final: secondsOf('final') };
   const basis = p ? `Predicted from ${p.from}.` : 'Nothing is predicted yet.';
-  const warnings = findings.filter((f) => f.severity === 'warning').length;
+  const inPasses = passFindings.reduce((n, p) => n + p.findings.length, 0);
+  const found = findings.length + inPasses;
+  const warnings = findings.filter((f) => f.severity === 'warning').length + inPasses;
   const last = undo[undo.length - 1];
   const next = redo[redo.length - 1];
   return (
@@ -136,9 +138,9 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
           }}
         >
           {warnings > 0 ? '▲ ' : ''}
-          {findings.length}
+          {found}
           <Box component="span" sx={{ ml: 0.5, '@media (max-width: 1160px)': visuallyHidden }}>
-            {findings.length === 1 ? 'finding' : 'findings'}
+            {found === 1 ? 'finding' : 'findings'}
           </Box>
         </Button>
       </Tooltip>

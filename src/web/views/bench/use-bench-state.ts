@@ -3,7 +3,7 @@ import { findForSheet } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
 import { type Path, type Rung, SOLVE, solveOf } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
-import { type SolveLoads, usePassStates, usePredictor, useRoute, useSheet } from '#web/state';
+import { type SolveLoads, usePassFindings, usePassStates, usePredictor, useRoute, useSheet } from '#web/state';
 import type { BenchState } from './bench-context';
 import type { MovingField } from './moves/moves';
 import type { Shown } from './runs/shown-run';
@@ -48,9 +48,10 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
       spent,
     });
   }, [fields, settings, rung, run, used, frames, predicted.final, spent]);
+  const passFindings = usePassFindings(passes, sheet);
   return useMemo(
-    () => ({ shot, variant, shown, predictor, predicted, spent, findings, passes, pass, tryThree, makeMove }),
-    [shot, variant, shown, predictor, predicted, spent, findings, passes, pass, tryThree, makeMove],
+    () => ({ shot, variant, shown, predictor, predicted, spent, findings, passFindings, passes, pass, tryThree, makeMove }),
+    [shot, variant, shown, predictor, predicted, spent, findings, passFindings, passes, pass, tryThree, makeMove],
   );
 }
 

@@ -53,6 +53,16 @@ describe('findings', () => {
     expect(notice()).toMatch(/^Not changed: Most substeps 8 → 16 does not go with the other settings/);
   });
 
+  it('of passes stand under their names, and lead to them', async () => {
+    const found = { id: 'moved', title: 'Moved by 40 % from what was approved', text: 'Lower the strength.' };
+    await showOnBench(<FindingsDrawer onClose={vi.fn()} />, { passFindings: [{ pass: 'finer', name: 'Finer', findings: [found] }] });
+    const own = page.getByRole('region', { name: 'Finer' });
+    await expect.element(own.getByRole('note', { name: found.title })).toHaveTextContent('Lower the strength.');
+    await own.getByRole('button', { name: 'Open it' }).click();
+    expect(query('pass')).toBe('finer');
+    await expect.element(page.getByText('Nothing found')).not.toBeInTheDocument();
+  });
+
   it('without any says that the checks are fine, and closes with Escape', async () => {
     const close = vi.fn();
     await showOnBench(<FindingsDrawer onClose={close} />);

@@ -6,6 +6,7 @@ import { GROUPS } from '#core/shot';
 import { navigate } from '#web/state';
 import { Empty, Icon, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
+import { PassFindingItem } from './pass-finding-item';
 import { RemedyButton } from './remedy-button';
 import { runTitle } from '../runs/shown-run';
 
@@ -76,7 +77,7 @@ function Link({ onClick, children }: { onClick: () => void; children: React.Reac
 /** Everything that was found, over the viewport's right side; the rest of the Bench stays in use. */
 export function FindingsDrawer({ onClose }: { onClose: () => void }): ReactElement {
   const c = useColours();
-  const { findings, shown } = useBench();
+  const { findings, passFindings, shown } = useBench();
   return (
     <Box
       role="complementary"
@@ -110,13 +111,24 @@ export function FindingsDrawer({ onClose }: { onClose: () => void }): ReactEleme
         <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1.5 }}>
           About the settings on the sheet{shown.run && shown.run.framesDone > 0 ? `, and what ${runTitle(shown.run)} went through` : ''}.
         </Box>
-        {findings.length === 0 && (
+        {findings.length + passFindings.length === 0 && (
           <Box sx={{ height: 160 }}>
             <Empty title="Nothing found">The checks that can be made are all fine.</Empty>
           </Box>
         )}
         {findings.map((f) => (
           <FindingItem key={f.id} finding={f} />
+        ))}
+        {passFindings.map(({ pass, name, findings: own }) => (
+          <Box key={pass} component="section" aria-label={name} sx={{ mb: 1.5 }}>
+            <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1.5, mb: 0.75, fontSize: 12.5 }}>
+              <b>{name}</b>
+              <Link onClick={() => navigate({ pass, run: null, with: null })}>Open it</Link>
+            </Box>
+            {own.map((f) => (
+              <PassFindingItem key={f.id} finding={f} />
+            ))}
+          </Box>
         ))}
       </Box>
     </Box>

@@ -2,14 +2,16 @@ import Box from '@mui/material/Box';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { type ReactElement, Suspense, useMemo, useState } from 'react';
-import type { PassFigure, PassFinding } from '#core/pass';
+import type { PassFigure } from '#core/pass';
 import { definitionOf } from '#core/passes';
 import type { PassSettings } from '#core/shot';
 import { UNITS } from '#core/units';
 import type { PassFrameDto } from '#protocol';
 import { type PassState, usePassRun, useRoute } from '#web/state';
 import { Chart } from '#web/plot';
-import { Icon, Loading, useColours } from '#web/ui';
+import { Loading, useColours } from '#web/ui';
+import { useBench } from '../bench-context';
+import { PassFindingItem } from '../findings/pass-finding-item';
 
 const SPECTRUM = 'spectrum';
 const HEIGHT = 190;
@@ -22,14 +24,7 @@ export function PassResults({ pass, entry }: { pass: PassState; entry: PassSetti
   const definition = definitionOf(entry.kind);
   const [what, setWhat] = useState<string>('');
   const sorted = useMemo(() => [...(frames ?? [])].sort((a, b) => a.frame - b.frame), [frames]);
-  const findings = useMemo(
-    () =>
-      definition.checks(
-        entry.settings,
-        sorted.map((f) => f.report),
-      ),
-    [definition, entry.settings, sorted],
-  );
+  const findings = useBench().passFindings.find((f) => f.pass === pass.id)?.findings ?? [];
   const c = useColours();
   if (sorted.length === 0) return null;
   const figure = definition.figures.find((f) => f.id === what) ?? definition.figures[0];
@@ -60,21 +55,6 @@ export function PassResults({ pass, entry }: { pass: PassState; entry: PassSetti
           figure && <FigureChart frames={sorted} figure={figure} at={shown?.frame ?? null} />
         )}
       </Suspense>
-    </Box>
-  );
-}
-
-function PassFindingItem({ finding }: { finding: PassFinding }): ReactElement {
-  const c = useColours();
-  return (
-    <Box role="note" aria-label={finding.title} sx={{ display: 'flex', gap: 1, mb: 1, fontSize: 12.5 }}>
-      <Box sx={{ color: c.warning, pt: 0.25, flexShrink: 0 }}>
-        <Icon name="note" size={14} />
-      </Box>
-      <Box>
-        <b>{finding.title}</b>
-        <Box sx={{ color: c.dim }}>{finding.text}</Box>
-      </Box>
     </Box>
   );
 }

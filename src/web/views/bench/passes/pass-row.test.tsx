@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
 import { solveOf, followersOf } from '#core/shot';
-import { makePassRun, makeShot, settingsOf } from '#testing/values';
+import { makePassPrediction, makePassRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, navigate, useSheet } from '#web/state';
 import { notice, passesOnSheet, showOnBench } from '../for-tests';
 import { PassRow } from './pass-row';
@@ -10,7 +10,7 @@ const settings = settingsOf(solveOf(makeShot().variants[0]!.settings), [
   { id: 'coarse', kind: 'resample', name: 'Coarse' },
   { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
 ]);
-const prediction = { seconds: 90, bytes: 3e6, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true };
+const prediction = makePassPrediction({ seconds: 90 });
 const solve: PassState = {
   id: 'solve',
   kind: 'gas',

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
 import { followersOf, solveOf } from '#core/shot';
-import { makeRun, makeShot, settingsOf } from '#testing/values';
+import { makePassPrediction, makeRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, navigate } from '#web/state';
 import { passesOnSheet, showOnBench } from '../for-tests';
 import { PassSheet } from './pass-sheet';
@@ -25,7 +25,7 @@ const base: PassState = {
   test: null,
   final: null,
 };
-const cost = { seconds: 12, bytes: 3e6, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true };
+const cost = makePassPrediction();
 
 async function sheetOf(changes: Partial<PassState> = {}): Promise<void> {
   const pass = { ...base, ...changes };
@@ -135,7 +135,7 @@ describe("a pass's sheet", () => {
   });
 
   it('says before a change what it makes stale and what that costs again', async () => {
-    await sheetOf({ state: 'fresh', fresh: { test: true, final: true }, test: cost, final: { ...cost, seconds: 60 } });
+    await sheetOf({ state: 'fresh', fresh: { test: true, final: true }, test: cost, final: makePassPrediction({ seconds: 60 }) });
     await expect.element(note()).toHaveTextContent('A change makes stale: Coarse (Test and Final). Again: about 1 min, 6 MB.');
   });
 
@@ -151,13 +151,15 @@ describe("a pass's sheet", () => {
       because: 'Solve, which it reads, has other settings',
       problem: 'It needs velocity.',
       test: cost,
-      final: { ...cost, seconds: 60, measured: false },
+      final: makePassPrediction({ seconds: 60, from: 'nothing' }),
     });
     await expect
       .element(page.getByTestId('stale-because'))
       .toHaveTextContent('Stale because of Solve, which it reads, has other settings.');
     await expect.element(page.getByRole('alert')).toHaveTextContent('It needs velocity.');
-    await expect.element(page.getByTestId('pass-costs')).toHaveTextContent(/Test\s*12 s\s*3 MB\s*after 10 s for what it reads/);
-    await expect.element(page.getByTestId('pass-costs')).toHaveTextContent(/Final\s*60 s|Final\s*1 min/);
+    await expect
+      .element(page.getByTestId('pass-costs'))
+      .toHaveTextContent(/Test\s*9.6–15 s\s*2.4–3.8 MB\s*80–125 MB\s*after 10 s for what it reads/);
+    await expect.element(page.getByTestId('pass-costs')).toHaveTextContent(/Final\s*48–75 s/);
   });
 });

@@ -4,7 +4,7 @@ import Switch from '@mui/material/Switch';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
 import type { z } from 'zod';
-import { definitionOf } from '#core/passes';
+import { type PassPrediction, definitionOf } from '#core/passes';
 import {
   type FollowerKind,
   type PassSettings,
@@ -22,7 +22,7 @@ import {
   fedSettingsSchema,
   withFollowers,
 } from '#core/shot';
-import { formatBytes, formatSeconds } from '#core/units';
+import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { type PassState, navigate, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { Fields } from '../sheet/fields';
@@ -65,6 +65,12 @@ function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
   return [];
 }
 
+const BASIS = {
+  'this pass': 'From earlier runs of this pass; the ranges hold nine of ten.',
+  'its kind': 'From passes of its kind on this machine; the ranges hold nine of ten.',
+  nothing: 'No pass of this kind was computed on this machine yet: it may take a third or three times as long.',
+} as const satisfies Record<PassPrediction['from'], string>;
+
 /** What a pass would cost at each rung, with what it reads. */
 function Costs({ pass }: { pass: PassState }): ReactElement | null {
   const c = useColours();
@@ -84,19 +90,16 @@ function Costs({ pass }: { pass: PassState }): ReactElement | null {
         {rows.map(({ rung, own, first }) => (
           <Box key={rung} sx={{ display: 'contents' }}>
             <span>{rungTitle[rung]}</span>
-            <span className="mono">{formatSeconds(own.seconds)}</span>
-            <span className="mono">{formatBytes(own.bytes)}</span>
+            <span className="mono">{formatRange(own.ranges.time.low, own.ranges.time.high, formatSeconds)}</span>
+            <span className="mono">{formatRange(own.ranges.disk.low, own.ranges.disk.high, formatBytes)}</span>
+            <span className="mono">{formatRange(own.ranges.memory.low, own.ranges.memory.high, formatBytes)}</span>
             <span style={{ color: c.dim }}>
               {first.seconds > 0.5 ? `after ${formatSeconds(first.seconds)} for what it reads` : 'what it reads is there'}
             </span>
           </Box>
         ))}
       </Box>
-      {rows[0]?.own.measured === false && (
-        <Box sx={{ color: c.dim, fontSize: 12, mt: 0.5 }}>
-          No pass of this kind was computed on this machine yet: it may take a third or three times as long.
-        </Box>
-      )}
+      <Box sx={{ color: c.dim, fontSize: 12, mt: 0.5 }}>{BASIS[rows[0]?.own.from ?? 'nothing']}</Box>
     </Box>
   );
 }

@@ -2,7 +2,7 @@ import type { ReactElement } from 'react';
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import type { DetailedPrediction } from '#core/cost';
-import { makePrediction, makeRun, makeShot } from '#testing/values';
+import { makePassPrediction, makePrediction, makeRun, makeShot } from '#testing/values';
 import { type PassState, useSheet } from '#web/state';
 import { serve } from '#web/testing';
 import { notice, showOnBench } from '../for-tests';
@@ -88,7 +88,7 @@ describe('starting a run', () => {
       problem: null,
       reads: 'vdb',
       voxelSize: { test: null, final: null },
-      test: { seconds: 90, bytes: 3e9, memoryBytes: 1e8, gives: new Map<number, number>(), measured: true },
+      test: makePassPrediction({ seconds: 90, bytes: 3e9 }),
       final: null,
     } as const;
     const asked = serve({
