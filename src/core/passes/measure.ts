@@ -47,6 +47,12 @@ export function modelOf(
   return { elements, kept, memoryBytes };
 }
 
+/** Of a channel of a frame's .vdb, however little is in it: the nodes above its tiles. */
+const VDB_CHANNEL = 10_000;
+
+/** Bytes that a frame's files have before anything is in them. */
+export const emptyBytes = ({ gives }: FollowerPlan): number => (gives.output === 'vdb' ? VDB_CHANNEL * gives.channels.length : 0);
+
 const sum = (values: Iterable<number>): number => {
   let total = 0;
   for (const v of values) total += v;
@@ -73,7 +79,8 @@ export function measureOf(
     kind: plan.pass,
     pass,
     secondsPerElement: sum(frames.map((f) => f.seconds)) / model.elements,
-    bytesPerKept: sum(frames.map((f) => f.bytes)) / kept,
+    // A frame that is next to empty must not make the rate negative.
+    bytesPerKept: Math.max(0.01, sum(frames.map((f) => f.bytes - emptyBytes(plan))) / kept),
     keptOfModel: kept / expected,
     memoryOfModel: Math.max(...frames.map((f) => f.memoryBytes)) / model.memoryBytes,
   };

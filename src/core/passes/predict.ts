@@ -1,7 +1,7 @@
 import type { Range } from '#core/cost';
 import { listFrames } from '#core/pass';
 import type { FollowerPlan } from './follower';
-import { type PassFactors, modelOf } from './measure';
+import { type PassFactors, emptyBytes, modelOf } from './measure';
 import { definitionOf } from './registry';
 
 /** What a pass will cost, and for each frame what the next pass will find in it. */
@@ -46,7 +46,9 @@ export function predictPass(
   // Factors are of one core; frames that need no others are computed on all of them.
   const cores = order === 'any' ? threads : 1;
   const time = times(factors.secondsPerElement, model.elements / cores);
-  const disk = times(product(factors.bytesPerKept, factors.keptOfModel), kept);
+  const empty = emptyBytes(plan) * model.kept.size;
+  const full = times(product(factors.bytesPerKept, factors.keptOfModel), kept);
+  const disk = { low: empty + full.low, likely: empty + full.likely, high: empty + full.high };
   const memory = times(factors.memoryOfModel, model.memoryBytes * cores);
   return { seconds: time.likely, bytes: disk.likely, memoryBytes: memory.likely, ranges: { time, disk, memory }, gives, from };
 }

@@ -19,6 +19,7 @@ export {
   type SolveLoads,
   type WouldBeStale,
   costOfInputs,
+  passPredictor,
   passKinds,
   staleAfter,
   usePassRun,

@@ -12,7 +12,18 @@ import {
   predictPass,
 } from '#core/passes';
 import type { CacheFacts, KernelDigests } from '#core/pass';
-import { type FollowerKind, type PassKind, SOLVE, type Settings, type ShotFields, cacheState, followersOf, inputsOf } from '#core/shot';
+import {
+  type FollowerKind,
+  type PassKind,
+  type PassSettings,
+  SOLVE,
+  type Settings,
+  type ShotFields,
+  cacheState,
+  followersOf,
+  inputsOf,
+  withFollowers,
+} from '#core/shot';
 import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
 import { api } from './api';
 import { fetchRun, useStatus } from './queries';
@@ -130,6 +141,33 @@ export function passStates(given: Given): PassState[] {
     });
   }
   return states;
+}
+
+export type PassPredictor = (rung: CachedRung, change: (entry: PassSettings) => PassSettings) => PassPrediction | null;
+
+/** Predicts a pass as it would be after a change of its settings, from what it reads as that stands; null: it cannot be, or nothing is known of that. */
+export function passPredictor(
+  { shot, settings, fields, kernels, loads, threads }: Given,
+  states: readonly PassState[],
+  id: string,
+): PassPredictor {
+  return (rung, change) => {
+    const changed = withFollowers(
+      settings,
+      followersOf(settings).map((p) => (p.id === id ? change(p) : p)),
+    );
+    const { plan, inputs } = chainOf({ shot, settings: changed, fields, kernels }).entry(id, rung);
+    if (!plan) return null;
+    const [load, ...beside] = inputs.map((i): ((frame: number) => number) | null => {
+      if (i.folder !== null) return null;
+      if (i.pass === SOLVE) return loads[i.rung];
+      const gives = states.find((s) => s.id === i.pass)?.[i.rung]?.gives;
+      return gives ? (frame) => gives.get(frame) ?? 0 : null;
+    });
+    if (!load) return null;
+    const factors = factorsOf(plan.pass, id, shot.measures);
+    return predictPass(plan, load, factors, threads, (f) => beside.reduce((sum, of) => sum + (of?.(f) ?? 0), 0));
+  };
 }
 
 /** `above`: names of what it reads; null: files of a folder. */

@@ -2,7 +2,7 @@ import { createContext, useContext } from 'react';
 import type { Finding } from '#core/checks';
 import type { DetailedPrediction } from '#core/cost';
 import type { ShotDto, VariantDto } from '#protocol';
-import type { FoundInPass, PassState, Predictor } from '#web/state';
+import type { FoundInPass, PassState, Predictor, SolveLoads } from '#web/state';
 import type { MovingField } from './moves/moves';
 import type { Shown } from './runs/shown-run';
 
@@ -16,6 +16,8 @@ export interface BenchState {
   readonly predicted: { readonly test: DetailedPrediction | null; readonly final: DetailedPrediction | null };
   /** Of the shot, its other runs. */
   readonly spent: { readonly seconds: number; readonly bytes: number };
+  /** Voxels of each frame of the solve, as predicted. */
+  readonly loads: SolveLoads;
   readonly findings: readonly Finding[];
   /** In the runs of its passes. */
   readonly passFindings: readonly FoundInPass[];

@@ -26,6 +26,7 @@ function benchOf({ shot = makeShot(), run = null, frames = [], ...others }: OnBe
     predictor: { of: () => prediction, ofPlan: () => prediction },
     predicted: { test: prediction, final: prediction },
     spent: { seconds: 0, bytes: 0 },
+    loads: { test: null, final: null },
     findings: [],
     passFindings: [],
     passes: [],

@@ -50,8 +50,8 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
   }, [fields, settings, rung, run, used, frames, predicted.final, spent]);
   const passFindings = usePassFindings(passes, sheet);
   return useMemo(
-    () => ({ shot, variant, shown, predictor, predicted, spent, findings, passFindings, passes, pass, tryThree, makeMove }),
-    [shot, variant, shown, predictor, predicted, spent, findings, passFindings, passes, pass, tryThree, makeMove],
+    () => ({ shot, variant, shown, predictor, predicted, spent, loads, findings, passFindings, passes, pass, tryThree, makeMove }),
+    [shot, variant, shown, predictor, predicted, spent, loads, findings, passFindings, passes, pass, tryThree, makeMove],
   );
 }
 

@@ -4,7 +4,7 @@ import Switch from '@mui/material/Switch';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
 import type { z } from 'zod';
-import { type PassPrediction, definitionOf } from '#core/passes';
+import { definitionOf } from '#core/passes';
 import {
   type FollowerKind,
   type PassSettings,
@@ -14,7 +14,6 @@ import {
   heldSettingsSchema,
   retimeSettingsSchema,
   resampleSettingsSchema,
-  rungTitle,
   stillsSettingsSchema,
   followersOf,
   inputsOf,
@@ -22,17 +21,16 @@ import {
   fedSettingsSchema,
   withFollowers,
 } from '#core/shot';
-import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { type PassState, navigate, useSheet } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { Fields } from '../sheet/fields';
 import { PlainRow } from '../sheet/plain-row';
 import { changePass, withoutPass } from './pass-edits';
 import { Input, Named, WIDE } from './pass-input';
+import { PassCosts } from './pass-costs';
 import { PassResults } from './pass-results';
 import { SizesNote } from './sizes-note';
 import { StaleNote } from './stale-note';
-import { useInputCosts } from './use-input-costs';
 
 const SCHEMAS = {
   resample: resampleSettingsSchema,
@@ -63,45 +61,6 @@ function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
     ];
   if (entry.kind === 'detail') return entry.settings.near === 'none' ? ['nearValue', 'nearSpread'] : [];
   return [];
-}
-
-const BASIS = {
-  'this pass': 'From earlier runs of this pass; the ranges hold nine of ten.',
-  'its kind': 'From passes of its kind on this machine; the ranges hold nine of ten.',
-  nothing: 'No pass of this kind was computed on this machine yet: it may take a third or three times as long.',
-} as const satisfies Record<PassPrediction['from'], string>;
-
-/** What a pass would cost at each rung, with what it reads. */
-function Costs({ pass }: { pass: PassState }): ReactElement | null {
-  const c = useColours();
-  const before = useInputCosts(pass);
-  const rows = (['test', 'final'] as const).flatMap((rung) => {
-    const own = pass[rung];
-    return own ? [{ rung, own, first: before[rung] }] : [];
-  });
-  if (rows.length === 0) return null;
-  return (
-    <Box sx={{ mt: 1.5, pt: 1, borderTop: `1px solid ${c.line}` }}>
-      <Box sx={{ fontWeight: 600, fontSize: 12.5, mb: 0.5 }}>Predicted</Box>
-      <Box
-        sx={{ display: 'grid', gridTemplateColumns: 'auto auto auto 1fr', columnGap: 1.5, rowGap: 0.25, fontSize: 12.5 }}
-        data-testid="pass-costs"
-      >
-        {rows.map(({ rung, own, first }) => (
-          <Box key={rung} sx={{ display: 'contents' }}>
-            <span>{rungTitle[rung]}</span>
-            <span className="mono">{formatRange(own.ranges.time.low, own.ranges.time.high, formatSeconds)}</span>
-            <span className="mono">{formatRange(own.ranges.disk.low, own.ranges.disk.high, formatBytes)}</span>
-            <span className="mono">{formatRange(own.ranges.memory.low, own.ranges.memory.high, formatBytes)}</span>
-            <span style={{ color: c.dim }}>
-              {first.seconds > 0.5 ? `after ${formatSeconds(first.seconds)} for what it reads` : 'what it reads is there'}
-            </span>
-          </Box>
-        ))}
-      </Box>
-      <Box sx={{ color: c.dim, fontSize: 12, mt: 0.5 }}>{BASIS[rows[0]?.own.from ?? 'nothing']}</Box>
-    </Box>
-  );
 }
 
 /** The settings of a pass. */
@@ -172,7 +131,7 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
           <SizesNote pass={pass} entry={entry} />
           <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
         </Box>
-        <Costs pass={pass} />
+        <PassCosts pass={pass} entry={entry} />
         <PassResults pass={pass} entry={entry} />
       </Box>
       {pass.state === 'stale' && pass.because !== null && (
