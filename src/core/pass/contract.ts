@@ -128,6 +128,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   readonly version: number;
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
+  /** What its cache is made of. */
+  readonly output: CacheFacts['output'];
   /** What it reads beside that which its frames are made from, by role. */
   readonly beside?: Readonly<Partial<Record<InputRole, Readable>>>;
   /** Throws `settings-invalid` when it cannot be. */

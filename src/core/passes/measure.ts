@@ -103,8 +103,13 @@ const FLOORS: Readonly<Record<Factor, { readonly own: number; readonly other: nu
 };
 /** Nine of ten of a normal distribution lie within so many standard deviations. */
 const NINE_OF_TEN = 1.645;
-/** Of what was measured on one other machine only. */
-const UNMEASURED = 3;
+/** Of what was measured on one other machine only; what particles take on disk is known by their number. */
+const UNMEASURED: Readonly<Record<Factor, { readonly points: number; readonly other: number }>> = {
+  secondsPerElement: { points: 3, other: 3 },
+  bytesPerKept: { points: 1.25, other: 2.5 },
+  keptOfModel: { points: 1.5, other: 2 },
+  memoryOfModel: { points: 3, other: 3 },
+};
 
 const around = (likely: number, factor: number): Range => ({ low: likely / factor, likely, high: likely * factor });
 
@@ -113,9 +118,10 @@ export function factorsOf(kind: FollowerKind, pass: string, measures: readonly P
   const ofKind = measures.filter((m) => m.kind === kind);
   const own = ofKind.filter((m) => m.pass === pass);
   if (ofKind.length === 0) {
-    const { rates } = definitionOf(kind).cost;
+    const { cost, output } = definitionOf(kind);
+    const { rates } = cost;
     const known = { ...rates, keptOfModel: 1, memoryOfModel: 1 };
-    return { factors: mapped((name) => around(known[name], UNMEASURED)), from: 'nothing' };
+    return { factors: mapped((name) => around(known[name], UNMEASURED[name][output === 'ply' ? 'points' : 'other'])), from: 'nothing' };
   }
   const from = own.length > 0 ? own : ofKind;
   const factors = mapped((name) => {

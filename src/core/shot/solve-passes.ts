@@ -67,10 +67,10 @@ export const heldSettingsSchema = z.strictObject({
 export type HeldSettings = z.output<typeof heldSettingsSchema>;
 
 /** How far a particle reaches, metres. */
-const radius = (what: string) =>
+const radius = (title: string, what: string) =>
   optional(null, {
-    title: 'Radius',
-    help: `Metres ${what} reaches.`,
+    title,
+    help: `So far around itself ${what}; falls off towards it.`,
     none: 'two voxels',
     unit: 'metre',
     min: 1e-4,
@@ -137,7 +137,7 @@ export const fedSettingsSchema = z
       max: 1e4,
       step: 0.1,
     }),
-    densityRadius: radius('of a particle that gives density'),
+    densityRadius: radius('Density radius', 'a particle gives density'),
     heat: optional(null, {
       title: 'Heat a second',
       help: 'Kelvin that gas there is warmed by, each second.',
@@ -146,7 +146,7 @@ export const fedSettingsSchema = z
       max: 1e5,
       step: 10,
     }),
-    heatRadius: radius('of a particle that gives heat'),
+    heatRadius: radius('Heat radius', 'a particle gives heat'),
     inherits: number(1, {
       title: 'Inherited velocity',
       help: 'Part of the velocity of the particles that gas around them takes on. 0: none.',
@@ -170,7 +170,7 @@ export const fedSettingsSchema = z
       step: 1.1,
       ratio: true,
     }),
-    velocityRadius: radius('of a particle that moves the gas'),
+    velocityRadius: radius('Velocity radius', 'a particle moves the gas'),
     colour: vector([0.8, 0.8, 0.8], {
       title: 'Colour',
       help: 'Of the density that they give, where colour is carried.',

@@ -32,6 +32,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
     'A cached gas at a finer voxel size: its matter goes with its own motion and with added eddies that its voxels are too coarse for.',
   version: 1,
   order: 'sequential',
+  output: 'vdb',
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density'] },
   resolve: ({ shot, solve, input }, own) => {

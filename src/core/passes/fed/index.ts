@@ -80,7 +80,7 @@ const FOR_EVER = 1_000_000;
 const BYTES_PER_VOXEL = 78;
 /** Voxels of the window for an active one; and of a particle, before anything was measured. */
 const WINDOW_PER_ACTIVE = 2;
-const VOXELS_PER_PARTICLE = 40;
+const VOXELS_PER_PARTICLE = 8;
 /** Of a particle that does not say how far it reaches. */
 const REACH_VOXELS = 2;
 
@@ -102,6 +102,7 @@ export const fedDefinition: PassDefinition<FedSettings, FedBody, FedReport> = {
   about: "The sheet's solve with cached particles as one more source, or as the only one: dust off debris, smoke off sparks.",
   version: 1,
   order: 'sequential',
+  output: 'vdb',
   accepts: ['ply'],
   needs: {},
   resolve: ({ shot, solve, rung, input }, own) => {

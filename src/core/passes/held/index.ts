@@ -149,6 +149,7 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
     "The sheet's solve at a finer voxel size, its large motion held to a cached coarse run: real fluid, and the motion that was approved.",
   version: 1,
   order: 'sequential',
+  output: 'vdb',
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density', 'temperature'] },
   resolve: ({ shot, solve: sheet, input }, own) => {

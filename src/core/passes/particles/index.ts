@@ -36,6 +36,7 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
   about: 'Particles that are born on sources or on a solid, and carried by a cached gas: sparks, ash, dust.',
   version: 1,
   order: 'sequential',
+  output: 'ply',
   accepts: ['vdb'],
   needs: { vdb: ['vel'] },
   resolve: ({ shot, solve, input }, { source, ...own }) => {

@@ -39,6 +39,7 @@ export const refillDefinition: PassDefinition<RefillSettings, RefillBody, Refill
   about: 'Many more particles, born on and around those of a cache, and carried by a cached gas.',
   version: 1,
   order: 'sequential',
+  output: 'ply',
   accepts: ['ply'],
   needs: {},
   beside: { velocity: { accepts: ['vdb'], needs: { vdb: ['vel'] } } },

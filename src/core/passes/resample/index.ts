@@ -23,6 +23,7 @@ export const resampleDefinition: PassDefinition<ResampleSettings, ResampleBody, 
   about: 'A cache at another voxel size: coarser or finer, cropped, fewer frames, fewer channels.',
   version: 1,
   order: 'any',
+  output: 'vdb',
   accepts: ['vdb'],
   needs: {},
   resolve: ({ input }, own) => {

@@ -49,6 +49,7 @@ export const retimeDefinition: PassDefinition<RetimeSettings, RetimeBody, Retime
   about: 'A cached gas slower or faster: frames between its frames, each made of its two neighbours moved along their velocities.',
   version: 1,
   order: 'any',
+  output: 'vdb',
   accepts: ['vdb'],
   needs: { vdb: ['vel', 'density'] },
   resolve: ({ shot, input }, own) => {

@@ -39,6 +39,7 @@ export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, Stills
   about: 'A picture of each frame: smoke that absorbs light and flame that gives it off, or particles.',
   version: 1,
   order: 'any',
+  output: 'picture',
   accepts: ['vdb', 'ply'],
   needs: { vdb: ['density'] },
   resolve: ({ shot, solve, input }, { camera: name, width, extinction, emission, step, pointRadius }) => {

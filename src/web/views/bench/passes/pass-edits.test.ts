@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { followersOf, settingsSchema } from '#core/shot';
+import { type FollowerKind, followersOf, settingsSchema } from '#core/shot';
 import { settingsOf } from '#testing/values';
 import { changePass, movedPass, withPass, withoutPass } from './pass-edits';
 
@@ -26,6 +26,14 @@ describe('edits of the passes', () => {
       ['stills-2', 'Stills 2'],
     ]);
     expect(readable(two.passes)).toBe(true);
+  });
+
+  it('a pass that is added reads the solve, or what it can read at all, what was looked at first', () => {
+    const reads = (kind: FollowerKind, looked: string) => withPass(chain, kind, looked).passes[3]!.input.pass;
+    expect(reads('detail', 'coarse')).toBe('solve');
+    expect(reads('refill', 'sparks')).toBe('sparks');
+    expect(reads('fed', 'coarse')).toBe('sparks');
+    expect(withPass([], 'refill', 'solve').passes[0]!.input.pass).toBe('solve');
   });
 
   it('what read a pass that is taken out reads what that read, and is pinned to nothing', () => {

@@ -21,13 +21,20 @@ function freeName(title: string, taken: readonly string[]): string {
 
 const idOf = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '-');
 
-/** The passes with one more at the end, and its id. It reads the solve, or the pass that was looked at when that gives volumes. */
+/** What a new pass reads: the solve, where its kind can; else the one that was looked at, else the last of those that it can read. */
+function readBy(accepts: readonly string[], passes: readonly PassSettings[], looked: string): string {
+  const fits = (p: PassSettings): boolean => accepts.includes(definitionOf(p.kind).output);
+  if (accepts.includes('vdb')) return SOLVE;
+  return (passes.find((p) => p.id === looked && fits(p)) ?? passes.findLast(fits))?.id ?? SOLVE;
+}
+
+/** The passes with one more at the end, and its id. It reads the solve, or what was looked at where its kind cannot read that. */
 export function withPass(
   passes: readonly PassSettings[],
   kind: FollowerKind,
-  reads: string,
+  looked: string,
 ): { readonly passes: PassSettings[]; readonly id: string } {
-  const { title } = definitionOf(kind);
+  const { title, accepts } = definitionOf(kind);
   const name = freeName(
     title,
     passes.map((p) => p.name),
@@ -35,7 +42,7 @@ export function withPass(
   const ids = new Set(passes.map((p) => p.id));
   let id = idOf(name);
   for (let n = 2; ids.has(id) || id === SOLVE; n++) id = `${idOf(name)}-${String(n)}`;
-  return { passes: [...passes, passSchema.parse({ id, kind, name, input: { pass: reads } })], id };
+  return { passes: [...passes, passSchema.parse({ id, kind, name, input: { pass: readBy(accepts, passes, looked) } })], id };
 }
 
 /** Without a pass; what read it reads what it read. */

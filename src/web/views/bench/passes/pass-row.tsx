@@ -20,8 +20,8 @@ function selectPass(id: string): void {
 }
 
 /** Adds a pass and looks at it. */
-function addPass(kind: FollowerKind, reads: string): void {
-  const made = withPass(followersOf(useSheet.getState().settings), kind, reads);
+function addPass(kind: FollowerKind, looked: string): void {
+  const made = withPass(followersOf(useSheet.getState().settings), kind, looked);
   if (useSheet.getState().edit((s) => withFollowers(s, made.passes))) selectPass(made.id);
 }
 
@@ -54,7 +54,7 @@ export function PassRow(): ReactElement {
       id: `add-${kind}`,
       title: `Add a pass: ${title}`,
       keys: null,
-      run: () => addPass(kind, SOLVE),
+      run: () => addPass(kind, selected),
     })),
   ]);
   const onKey = (event: KeyboardEvent, id: string): void => {
@@ -108,7 +108,7 @@ export function PassRow(): ReactElement {
             key={kind}
             onClick={() => {
               setAdding(null);
-              addPass(kind, SOLVE);
+              addPass(kind, selected);
             }}
             sx={{ display: 'block', maxWidth: 380, whiteSpace: 'normal' }}
           >

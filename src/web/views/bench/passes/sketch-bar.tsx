@@ -29,7 +29,7 @@ export function SketchBar({ sketch, frame }: { sketch: PassSketchState; frame: n
       ? `approximate: begins at frame ${String(first)}, from the ${rungTitle[job.rung]} that it reads`
       : `from the ${rungTitle[job?.rung ?? 'test']} that it reads`;
   return (
-    <Box sx={{ position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 380px)', zIndex: 2 }}>
+    <Box data-testid="sketch-bar" sx={{ position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 380px)', zIndex: 2 }}>
       {job && (
         <Box sx={{ ...panel, display: 'flex', flexWrap: 'wrap', alignItems: 'center', columnGap: 1 }}>
           <StateGlyph state={error ? 'failed' : 'fresh'} />
