@@ -6,6 +6,7 @@ import { page } from './page';
 import { fitting, predictions } from './predictions';
 import { type Row, type Section, held } from './section';
 import { files, sizes, sparse, threads } from './solver';
+import { passPredictions } from './pass-predictions';
 import { refill } from './refill';
 import { upscale } from './upscale';
 
@@ -22,6 +23,7 @@ const SECTIONS: readonly Section[] = [
   files,
   page,
   predictions,
+  passPredictions,
 ];
 /** Only by name. */
 const MORE: readonly Section[] = [fitting];

@@ -11,6 +11,6 @@ export function fetchFile(run: string, frame: number, part: number): Uint8Array<
   request.send();
   const bytes = new Uint8Array(request.response as ArrayBuffer);
   if (request.status === 200) return bytes;
-  const { message } = JSON.parse(new TextDecoder().decode(bytes)) as { readonly message?: string };
-  throw new RuddleError('not-found', message ?? `Frame ${String(frame)} of what it reads is not there.`, { what: run });
+  const { error } = JSON.parse(new TextDecoder().decode(bytes)) as { readonly error?: { readonly message: string } };
+  throw new RuddleError('not-found', error?.message ?? `Frame ${String(frame)} of what it reads is not there.`, { what: run });
 }
