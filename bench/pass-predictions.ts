@@ -1,7 +1,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Prediction, type Range } from '#core/cost';
+import type { Prediction, Range } from '#core/cost';
+import { isRuddleError } from '#core/errors';
 import { definitionOf } from '#core/passes';
 import { type FollowerKind, type ShotFile, followersOf, passSchema, withFollowers } from '#core/shot';
 import type { AnyRunDto } from '#protocol';
@@ -76,7 +77,13 @@ async function tryShot(app: App, shot: ShotFile, say: (text: string) => void): P
       await app.shots.saveDraft(variant, settings, 0);
     }
     for (const { id, kind } of followersOf(withPasses(shot, false).variants[0]?.settings ?? shot.variants[0]!.settings)) {
-      const run = await ended(app, (await app.shots.startRun(of, 'test', app.runner, { overBudget: true, pass: id })).id);
+      const started = await app.shots.startRun(of, 'test', app.runner, { overBudget: true, pass: id }).catch((error: unknown) => {
+        if (isRuddleError(error, 'settings-invalid')) return null;
+        throw error;
+      });
+      // What cannot be of this shot: a fire whose fuel is not kept cannot be held.
+      if (!started) continue;
+      const run = await ended(app, started.id);
       if (run.state !== 'done') {
         say(`${shot.name}, ${kind}: ${run.error?.message ?? run.state}`);
         continue;

@@ -22,7 +22,9 @@ const given = (changes: object = {}, own = settings) => ({
 describe('what a Sketch of a pass reads', () => {
   it('is the whole run of the Test that the sheet gives now', () => {
     const answer = passSketchOf(given(), 'fine', 12);
-    expect(answer).toMatchObject({ job: { rung: 'test', shown: 12, inputs: { cache: { run: whole.id } } } });
+    expect(answer).toMatchObject({
+      job: { rung: 'test', shown: 12, whole: { first: 1, last: base.fields.lastFrame }, inputs: { cache: { run: whole.id } } },
+    });
   });
 
   it.each([

@@ -4,7 +4,7 @@ import { type PointsPreview, type Preview, decodePreview, readPointsPreview } fr
 import type { LookChannel } from '#core/look';
 import { type CachedRung, type PassSketchPlan, type ResolvedInput, passSketch } from '#core/passes';
 import type { InputRole, Settings, ShotFields } from '#core/shot';
-import type { KernelDigests } from '#core/pass';
+import type { FrameList, KernelDigests } from '#core/pass';
 import type { PassFrameDto, PassRunDto, PassSketchMessage, ShotDto, SketchInput } from '#protocol';
 import { type PassSketcher, createPassSketcher } from '#workers/browser';
 import { chainOf, givesOf } from './passes';
@@ -12,6 +12,8 @@ import { chainOf, givesOf } from './passes';
 /** What a Sketch of a pass computes, from runs that are there. */
 export interface PassSketchJob extends PassSketchPlan {
   readonly inputs: Readonly<Partial<Record<InputRole, SketchInput>>>;
+  /** Frames of a whole run. */
+  readonly whole: FrameList;
   /** At which rung what it reads is there. */
   readonly rung: CachedRung;
 }
@@ -36,7 +38,7 @@ export function passSketchOf(given: Given, id: string, frame: number): PassSketc
     const found = inputs.map((i) => [i.role, inputOf(given.shot, i)] as const);
     if (found.some(([, input]) => input === null)) continue;
     const read = Object.fromEntries(found.flatMap(([role, input]) => (input ? [[role, input]] : [])));
-    return { job: { ...sketch, inputs: read, rung } };
+    return { job: { ...sketch, inputs: read, whole: plan.frames, rung } };
   }
   return { problem };
 }

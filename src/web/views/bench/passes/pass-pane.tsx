@@ -55,7 +55,8 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   });
   if (!view) return null;
   const shown = frames.find((f) => f.frame === frame) ?? null;
-  const range = run && !sketching ? { firstFrame: run.plan.frames.first, lastFrame: run.plan.frames.last, preRoll: 0 } : null;
+  const span = sketching ? sketch.job?.whole : run?.plan.frames;
+  const range = span ? { firstFrame: span.first, lastFrame: span.last, preRoll: 0 } : null;
   return (
     <Box sx={PANE}>
       <Box sx={{ position: 'relative', minWidth: 0, minHeight: 0 }}>
