@@ -2,7 +2,8 @@ import { type UseQueryResult, useQueries } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { PassFinding } from '#core/pass';
 import { definitionOf } from '#core/passes';
-import { type Settings, followersOf } from '#core/shot';
+import { type PassSettings, type Settings, followersOf } from '#core/shot';
+import { formatBytes, formatRange } from '#core/units';
 import type { PassDetailDto, PassFrameDto } from '#protocol';
 import { api } from './api';
 import type { PassState } from './passes';
@@ -16,17 +17,30 @@ export interface FoundInPass {
 }
 
 /** Findings of one pass, by what is set on the sheet now. */
-export function findingsOf(settings: Settings, id: string, frames: readonly PassFrameDto[]): readonly PassFinding[] {
-  const entry = followersOf(settings).find((p) => p.id === id);
-  if (!entry || frames.length === 0) return [];
+export function findingsOf(entry: PassSettings, frames: readonly PassFrameDto[]): readonly PassFinding[] {
+  if (frames.length === 0) return [];
   const reports = [...frames].sort((a, b) => a.frame - b.frame).map((f) => f.report);
   return definitionOf(entry.kind).checks(entry.settings, reports);
 }
 
+/** Said when a Final of a pass is predicted to need more memory than the shot's budget; null: it fits. */
+export function memoryFinding({ final }: Pick<PassState, 'final'>, entry: PassSettings, budget: number): PassFinding | null {
+  if (!final || final.memoryBytes <= budget) return null;
+  const factor = 'factor' in entry.settings ? entry.settings.factor : null;
+  // Memory grows with the factor's third power.
+  const fits = factor === null ? 0 : Math.floor(10 * factor * Math.cbrt(budget / final.memoryBytes)) / 10;
+  const { low, high } = final.ranges.memory;
+  return {
+    id: 'memory',
+    title: `Its Final needs ${formatRange(low, high, formatBytes)} of memory`,
+    text: `The shot's budget is ${formatBytes(budget)}. ${fits >= 1 ? `A factor of ${String(fits)} fits; or let it read a coarser or smaller cache.` : 'Let it read a coarser or smaller cache.'}`,
+  };
+}
+
 const dataOf = (results: readonly UseQueryResult<PassDetailDto>[]): (PassDetailDto | undefined)[] => results.map((r) => r.data);
 
-/** What was found in the runs by which the passes stand; those with nothing are left out. */
-export function usePassFindings(states: readonly PassState[], settings: Settings): readonly FoundInPass[] {
+/** What was found in the runs by which the passes stand, and of what their Finals would need; those with nothing are left out. `budget`: of memory, bytes. */
+export function usePassFindings(states: readonly PassState[], settings: Settings, budget: number): readonly FoundInPass[] {
   const read = states.filter((s) => s.kind !== 'gas' && s.enabled && s.run !== null && s.run.framesDone > 0);
   const details = useQueries({
     queries: read.map((s) => ({
@@ -37,11 +51,16 @@ export function usePassFindings(states: readonly PassState[], settings: Settings
   });
   return useMemo(
     () =>
-      read.flatMap(({ id, name }, n) => {
-        const findings = findingsOf(settings, id, details[n]?.frames ?? []);
+      states.flatMap((state) => {
+        const { id, name } = state;
+        const entry = followersOf(settings).find((p) => p.id === id);
+        if (!entry || !state.enabled) return [];
+        const memory = memoryFinding(state, entry, budget);
+        const frames = details[read.findIndex((s) => s.id === id)]?.frames ?? [];
+        const findings = [...(memory ? [memory] : []), ...findingsOf(entry, frames)];
         return findings.length > 0 ? [{ pass: id, name, findings }] : [];
       }),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- `read` follows from the states
-    [states, details, settings],
+    [states, details, settings, budget],
   );
 }

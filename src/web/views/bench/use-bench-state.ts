@@ -48,7 +48,7 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
       spent,
     });
   }, [fields, settings, rung, run, used, frames, predicted.final, spent]);
-  const passFindings = usePassFindings(passes, sheet);
+  const passFindings = usePassFindings(passes, sheet, fields.budgets.memory);
   return useMemo(
     () => ({ shot, variant, shown, predictor, predicted, spent, loads, findings, passFindings, passes, pass, tryThree, makeMove }),
     [shot, variant, shown, predictor, predicted, spent, loads, findings, passFindings, passes, pass, tryThree, makeMove],
