@@ -18,7 +18,7 @@ const QUANTITIES = ['time', 'memory', 'disk'] as const;
 /** A pass of each kind, and what is changed of it between its two runs: nothing that makes it another pass. */
 const PASSES: readonly { readonly kind: FollowerKind; readonly settings: object; readonly changed: object; readonly input?: string }[] = [
   { kind: 'resample', settings: { voxelFactor: 2 }, changed: { voxelFactor: 1.5 } },
-  { kind: 'detail', settings: { factor: 2 }, changed: { factor: 1.7, strength: 0.7 } },
+  { kind: 'detail', settings: { factor: 2 }, changed: { factor: 3, strength: 0.7 } },
   { kind: 'held', settings: { factor: 1.5 }, changed: { factor: 1.7, strength: 0.7 } },
   { kind: 'retime', settings: { speed: 0.7 }, changed: { speed: 1.5 } },
   { kind: 'particles', settings: { perSecond: 60_000, life: 1 }, changed: { perSecond: 90_000, life: 0.7 } },

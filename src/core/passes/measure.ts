@@ -96,10 +96,10 @@ export interface PassFactors {
 const NAMES: readonly Factor[] = ['secondsPerElement', 'bytesPerKept', 'keptOfModel', 'memoryOfModel'];
 /** Standard deviations of the logarithm that a factor has at least: of another run of the same pass, and of one of another shot (docs/methods/passes.md). */
 const FLOORS: Readonly<Record<Factor, { readonly own: number; readonly other: number }>> = {
-  secondsPerElement: { own: 0.16, other: 0.3 },
+  secondsPerElement: { own: 0.22, other: 0.3 },
   bytesPerKept: { own: 0.07, other: 0.2 },
-  keptOfModel: { own: 0.06, other: 0.25 },
-  memoryOfModel: { own: 0.1, other: 0.25 },
+  keptOfModel: { own: 0.07, other: 0.25 },
+  memoryOfModel: { own: 0.2, other: 0.3 },
 };
 /** Nine of ten of a normal distribution lie within so many standard deviations. */
 const NINE_OF_TEN = 1.645;

@@ -21,8 +21,12 @@ const REACH = 2;
 const BYTES_PER_VOXEL = 66;
 /** Fine voxels of the window for one of the active tiles of what is read, both at the fine size: the window is a box around them. */
 const WINDOW_PER_ACTIVE = 2.2;
-/** Awake fine voxels for one of those tiles. */
+/** Awake fine voxels for one of those of what is read, at the same size; they follow the edges of the matter more than its room. */
 const AWAKE = 0.45;
+const awake = (factor: number): number => AWAKE * 2 ** (3 - FOLLOWS) * factor ** FOLLOWS;
+const FOLLOWS = 2.2;
+/** What a voxel of the base takes, in fine ones: its lattice is smoothed and its pattern followed whatever the factor is. */
+const OF_BASE = 30;
 
 const kept = (own: DetailSettings): ChannelName[] => DETAIL_CHANNELS.filter((c) => own[c]);
 
@@ -87,9 +91,9 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
   sketch: { lead: 16, from: (body) => body },
   factor: ({ base, flow }) => base / flow.voxelSize,
   cost: {
-    elements: ({ base, flow }, input) => input * (base / flow.voxelSize) ** 3,
-    kept: ({ base, flow }, input) => AWAKE * input * (base / flow.voxelSize) ** 3,
-    rates: { secondsPerElement: 4e-7, bytesPerKept: 6 },
+    elements: ({ base, flow }, input) => input * (OF_BASE + (base / flow.voxelSize) ** 3),
+    kept: ({ base, flow }, input) => input * awake(base / flow.voxelSize),
+    rates: { secondsPerElement: 1e-7, bytesPerKept: 6 },
     memoryBytes: ({ base, flow, channels }, input) =>
       (BYTES_PER_VOXEL + 4 * channels.length) * WINDOW_PER_ACTIVE * AWAKE * input * (base / flow.voxelSize) ** 3 + 200 * input,
   },

@@ -78,14 +78,14 @@ export const fedFacts = (report: FrameReport, particles: number): Omit<FedReport
 /** The range is the plan's: frames are asked for one by one, and a longer range is the same solve. */
 const FOR_EVER = 1_000_000;
 const BYTES_PER_VOXEL = 78;
-/** Voxels of the window for an active one; and of a particle, before anything was measured. */
+/** Voxels of the window for an active one; and those that a thousand particles are likely to wake: ten times as many lie closer, and wake twice as many. */
 const WINDOW_PER_ACTIVE = 2;
-const VOXELS_PER_PARTICLE = 8;
+const VOXELS_OF_THOUSAND = 35_000;
 /** Of a particle that does not say how far it reaches. */
 const REACH_VOXELS = 2;
 
 /** Voxels that a frame is likely to have: matter spreads as it ages. */
-const voxelsOf = (particles: number, age: number): number => particles * VOXELS_PER_PARTICLE * Math.min(4, 1 + age / 24);
+const voxelsOf = (particles: number, age: number): number => VOXELS_OF_THOUSAND * Math.cbrt(particles / 1000) * Math.min(4, 1 + age / 24);
 
 /** Of a range of frames, those that there are. */
 const within = (given: FrameList, first: number, last: number): number[] => listFrames(given).filter((f) => f >= first && f <= last);

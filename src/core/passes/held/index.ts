@@ -124,6 +124,8 @@ export const heldFacts = (
 /** The range is the plan's: frames are asked for one by one, and a longer range is the same solve. */
 const FOR_EVER = 1_000_000;
 const BYTES_PER_VOXEL = 74;
+/** What a voxel of the base takes, in fine ones: its motion is compared and smoothed in each substep. */
+const OF_BASE = 6;
 /** Voxels of the window for an active one. */
 const WINDOW_PER_ACTIVE = 2;
 
@@ -186,9 +188,9 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   sketch: { lead: 16, from: (body, frame) => ({ ...body, options: { ...body.options, firstFrame: frame } }) },
   factor: ({ base, options }) => base / options.voxelSize,
   cost: {
-    elements: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,
+    elements: ({ base, options }, input) => input * (OF_BASE + (base / options.voxelSize) ** 3),
     kept: ({ base, options }, input) => input * (base / options.voxelSize) ** 3,
-    rates: { secondsPerElement: 3e-6, bytesPerKept: 6 },
+    rates: { secondsPerElement: 1.7e-6, bytesPerKept: 6 },
     memoryBytes: ({ base, options }, input) => BYTES_PER_VOXEL * WINDOW_PER_ACTIVE * input * (base / options.voxelSize) ** 3,
   },
   line: (r) =>
