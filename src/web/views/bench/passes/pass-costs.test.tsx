@@ -43,7 +43,7 @@ const line = (table: string, name: string) => page.getByRole('table', { name: ta
 
 describe('what a pass would cost', () => {
   it('is said for each rung with ranges, with what it reads, and from what it is known', async () => {
-    await costsOf(base, thin!);
+    await costsOf(base, thin);
     await expect.element(line('Predicted costs', 'Test')).toHaveTextContent(/16–25 s/);
     await expect.element(line('Predicted costs', 'Final')).toHaveTextContent(/320–500 MB\s*1.6–2.5 GB/);
     await expect.element(page.getByText(/passes of its kind on this machine; the ranges hold nine of ten/)).toBeVisible();
@@ -60,7 +60,7 @@ describe('what a pass would cost', () => {
   });
 
   it('counts what is there no more', async () => {
-    await costsOf(base, fine!, { fresh: { test: true, final: true } });
+    await costsOf(base, fine, { fresh: { test: true, final: true } });
     const own = line('Coarse and finer, or fine', 'Fine').first();
     await expect.element(own).toHaveTextContent(/320–500 MB/);
   });
