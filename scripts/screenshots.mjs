@@ -56,6 +56,15 @@ await keep('bench-finer', `/bench/kiln-stack?variant=${coarse.variantId}&pass=fi
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Beside what it reads').click());
   await rest(5000);
 });
+await keep('bench-pass-sketch', `/bench/kiln-stack?variant=${coarse.variantId}&pass=finer&frame=70`, 4000, async () => {
+  await (await page.waitForSelector('button[data-rung=Sketch]:not([disabled])')).click();
+  await page.mouse.move(760, 400);
+  await page.waitForFunction(() => document.querySelector('[data-testid=run-state]')?.textContent === 'follows every change', {
+    timeout: 90000,
+  });
+  await page.evaluate(() => document.querySelector('[data-testid=coarse-or-fine]')?.scrollIntoView({ block: 'end' }));
+  await rest(3000);
+});
 await keep('shots', '/shots', 2500);
 await keep('clean-up', '/shots', 2500, async () => {
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Clean up').click());
