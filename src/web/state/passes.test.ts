@@ -90,7 +90,7 @@ describe('how the passes of a sheet stand', () => {
     const [, coarse, look] = states(settings, { measures: [measure] });
     // 24 frames of 800 000 voxels on two cores; half as many voxels a side are left.
     expect(coarse!.final).toMatchObject({ from: 'its kind' });
-    expect(coarse!.final!.seconds).toBeCloseTo((24 * 8e5 * 1.75 * 1e-6) / 2, 3);
+    expect(coarse!.final!.seconds).toBeCloseTo((24 * 8e5 * 1e-6) / 2, 3);
     // And what three channels take that hold nothing.
     expect(coarse!.final!.bytes).toBeCloseTo((24 * 8e5 * 2) / 8 + 24 * 30_000, 0);
     expect(coarse!.final!.gives.get(5)).toBeCloseTo(1e5, 0);
