@@ -984,7 +984,7 @@ export const MUTANTS = [
   },
   {
     name: 'sketch of a pass: an overtaken one goes on',
-    file: 'src/workers/browser/latest.ts',
+    file: 'src/workers/browser/sketching.ts',
     from: 'await run(job, () => wanted !== job);',
     to: 'await run(job, () => false);',
     project: 'unit',

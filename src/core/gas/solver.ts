@@ -75,7 +75,6 @@ export interface GasEnvironment {
 
 /** A margin of float rounding on times that should meet exactly. */
 const TIME_SLACK = 1e-9;
-const NOTHING: Amounts = { mass: 0, heat: 0 };
 const CALIBRATION_FLOATS = 65536;
 const CALIBRATION_PASSES = 16;
 const CALIBRATE_EVERY = 1;
@@ -117,7 +116,7 @@ class GasRun {
     private readonly environment: GasEnvironment,
     from: GasSnapshot | null,
   ) {
-    const { team, clock, cancelled } = environment;
+    const { team, clock, cancelled, guide, feed } = environment;
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
     this.#motion = new Motion(options, environment.forms ?? noForms);
     const forceFields = new ForceFields(team, options, this.#motion);
@@ -139,8 +138,8 @@ class GasRun {
       clock,
       cancelled,
       tileCapacity: Math.ceil(capacity / 512) + 1,
-      draw: environment.guide ? (time, dt) => environment.guide?.draw(this.#told, time, dt) : null,
-      feed: environment.feed ? { ...environment.feed, give: (time, dt) => environment.feed?.give(this.#told, time, dt) ?? NOTHING } : null,
+      draw: guide ? (time, dt) => guide.draw(this.#told, time, dt) : null,
+      feed: feed ? { touches: feed.touches, give: (time, dt) => feed.give(this.#told, time, dt) } : null,
     });
     if (from) this.#restore(from);
     else this.#begin();

@@ -1,5 +1,5 @@
 export { fft3, wavesOf } from './fft';
 export type { Vec3 } from './vec3';
-export { hash3, mulberry32 } from './random';
+export { hash3, inBall, mulberry32 } from './random';
 export { fractalNoise } from './noise';
 export { type Rotation, rotate, rotationFromDegrees, unrotate } from './rotation';

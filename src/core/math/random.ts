@@ -16,3 +16,16 @@ export function mulberry32(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** A place in the unit ball, evenly: those of a cube until one lies in it. Written into `into`. */
+export function inBall(random: () => number, into: [number, number, number]): void {
+  let [x, y, z] = [0, 0, 0];
+  do {
+    x = 2 * random() - 1;
+    y = 2 * random() - 1;
+    z = 2 * random() - 1;
+  } while (x * x + y * y + z * z > 1);
+  into[0] = x;
+  into[1] = y;
+  into[2] = z;
+}

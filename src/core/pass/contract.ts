@@ -141,7 +141,12 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   /** The frame of what it reads that a frame is made from, where they are not the same. */
   readonly source?: (body: Body, frame: number) => number;
   /** Of kinds that can be looked at before they are started, over a few frames: how many frames earlier they begin, and the body that begins there. */
-  readonly sketch?: { readonly lead: number; readonly from: (body: Body, frame: number) => Body };
+  readonly sketch?: {
+    readonly lead: number;
+    readonly from: (body: Body, frame: number) => Body;
+    /** The frame at or before one at which it can begin, where it cannot at any. */
+    readonly at?: (body: Body, frame: number) => number;
+  };
   /** Times that it is finer than what it reads, of kinds that are. */
   readonly factor?: (body: Body) => number;
   readonly cost: {

@@ -5,6 +5,13 @@ import { definitionOf } from './registry';
 /** A guess is at most so much too high: below that nothing is refused for it. */
 const SURE = 2;
 
+/** What to do about a pass that needs more memory than there is; `factor`: times that it is finer than what it reads, if it is. */
+export function remedyOf(factor: number | null, neededBytes: number, bytes: number): string {
+  // Memory grows with the factor's third power.
+  const fits = factor === null ? 0 : Math.floor(10 * factor * Math.cbrt(bytes / neededBytes)) / 10;
+  return fits < 1 ? 'Let it read a coarser or smaller cache.' : `A factor of ${String(fits)} fits; or let it read a smaller cache.`;
+}
+
 /** Why a pass can never fit into so many bytes, from the most that a frame of its input, and of what it reads beside, has; null: it may. */
 export function tooLarge(
   plan: FollowerPlan,
@@ -16,12 +23,7 @@ export function tooLarge(
   const neededBytes = cost.memoryBytes(plan.body, most, beside);
   if (neededBytes <= SURE * bytes) return null;
   const factor = factorOf?.(plan.body) ?? null;
-  // Memory grows with the factor's third power.
-  const fits = factor === null ? null : Math.floor(10 * factor * Math.cbrt(bytes / neededBytes)) / 10;
-  const remedy =
-    fits === null || fits < 1
-      ? 'Let it read a coarser or smaller cache.'
-      : `A factor of ${String(fits)} fits; or let it read a smaller cache.`;
+  const remedy = remedyOf(factor, neededBytes, bytes);
   return {
     neededBytes,
     message: `${title} needs about ${formatBytes(neededBytes)} of memory, and ${formatBytes(bytes)} are there. ${remedy}`,

@@ -13,7 +13,7 @@ export type { FollowerPlan } from './follower';
 export { type GasReport, gasVersion, mergedReport, neverFits } from './gas';
 export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun, type ResolvedEntry, type ResolvedInput } from './chain';
 export { readAnyStoredPlan } from './stored';
-export { tooLarge } from './fits';
+export { remedyOf, tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
 export { type MeasuredFrame, type PassFactors, type PassMeasure, factorsOf, measureOf } from './measure';
 export { framesRead } from './reads';

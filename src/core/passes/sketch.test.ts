@@ -8,6 +8,7 @@ const settings = settingsOf({}, [
   { id: 'fine', kind: 'detail', name: 'Fine' },
   { id: 'held', kind: 'held', name: 'Held' },
   { id: 'thin', kind: 'resample', name: 'Thin', settings: { everyNth: 3 } },
+  { id: 'sparse', kind: 'held', name: 'Sparse', input: { pass: 'thin' } },
   { id: 'look', kind: 'stills', name: 'Look' },
 ]);
 const fields = { ...makeShot().fields, firstFrame: 1, lastFrame: 60, preRoll: 0 };
@@ -35,6 +36,11 @@ describe('the Sketch of a pass', () => {
   it('of a held solve is one that begins there, but for one that begins where the run does', () => {
     const first = (frame: number): number => (passSketch(planOf('held'), frame)!.plan.body as HeldBody).options.firstFrame;
     expect([first(30), first(9)]).toEqual([14, 1]);
+    // Over every third frame it begins at one that the base has: 13 is, 14 is not.
+    expect(passSketch(planOf('sparse'), 30)).toMatchObject({
+      shown: 30,
+      plan: { frames: { first: 13 }, body: { options: { firstFrame: 13 } } },
+    });
   });
 
   it('there is none of a kind that has none', () => {

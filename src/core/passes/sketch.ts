@@ -23,8 +23,9 @@ export function passSketch(plan: FollowerPlan, frame: number): PassSketchPlan | 
   // The whole of it lies in the range.
   const start = Math.max(0, Math.min(at, all.length - SKETCH_FRAMES));
   const [shown, last] = [all[start], all[Math.min(all.length - 1, start + SKETCH_FRAMES - 1)]];
-  const first = all[Math.max(0, start - sketch.lead)];
-  if (shown === undefined || last === undefined || first === undefined) return null;
+  const wanted = all[Math.max(0, start - sketch.lead)];
+  if (shown === undefined || last === undefined || wanted === undefined) return null;
+  const first = sketch.at?.(plan.body, wanted) ?? wanted;
   const frames = { first, last, every: plan.frames.every };
   const begins = first === plan.frames.first ? plan.body : sketch.from(plan.body, first);
   return { plan: { ...plan, rung: 'sketch', frames, body: begins, gives: { ...plan.gives, frames } }, shown };

@@ -1,4 +1,4 @@
-import { and, asc, eq, ne } from 'drizzle-orm';
+import { and, desc, eq, ne } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { type FollowerPlan, type PassMeasure, factorsOf, isGasPlan, measureOf, opsOf, predictPass } from '#core/passes';
 import { type Database, tables } from '#server/db';
@@ -18,11 +18,14 @@ export async function passMeasures(db: Database, shotId: string): Promise<PassMe
     .select()
     .from(runs)
     .where(and(eq(runs.codeVersion, codeVersion), eq(runs.state, 'done'), ne(runs.kind, 'gas')))
-    .orderBy(asc(runs.endedAt));
+    .orderBy(desc(runs.endedAt))
+    .limit(MOST_RUNS);
   const found: PassMeasure[] = [];
-  for (const row of rows.slice(-MOST_RUNS)) {
-    const measure = known.has(row.id) ? known.get(row.id) : await measured(db, row);
-    known.set(row.id, measure ?? null);
+  for (const row of rows.reverse()) {
+    // One that went on ended later.
+    const ended = `${row.id}/${String(row.endedAt)}`;
+    const measure = known.has(ended) ? known.get(ended) : await measured(db, row);
+    known.set(ended, measure ?? null);
     if (measure) found.push({ ...measure, pass: row.shotId === shotId ? row.passId : null });
   }
   return found;

@@ -18,7 +18,7 @@ describe('findings of a pass', () => {
     expect(memoryFinding({ final }, fine!, 1e9)).toEqual({
       id: 'memory',
       title: 'Its Final needs 6.4–10 GB of memory',
-      text: "The shot's budget is 1 GB. A factor of 2 fits; or let it read a coarser or smaller cache.",
+      text: "The shot's budget is 1 GB. A factor of 2 fits; or let it read a smaller cache.",
     });
     expect(memoryFinding({ final }, thin!, 1e9)!.text).toBe("The shot's budget is 1 GB. Let it read a coarser or smaller cache.");
     expect(memoryFinding({ final }, fine!, 8e9)).toBeNull();

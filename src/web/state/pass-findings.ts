@@ -1,7 +1,7 @@
 import { type UseQueryResult, useQueries } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { PassFinding } from '#core/pass';
-import { definitionOf } from '#core/passes';
+import { definitionOf, remedyOf } from '#core/passes';
 import { type PassSettings, type Settings, followersOf } from '#core/shot';
 import { formatBytes, formatRange } from '#core/units';
 import type { PassDetailDto, PassFrameDto } from '#protocol';
@@ -27,13 +27,11 @@ export function findingsOf(entry: PassSettings, frames: readonly PassFrameDto[])
 export function memoryFinding({ final }: Pick<PassState, 'final'>, entry: PassSettings, budget: number): PassFinding | null {
   if (!final || final.memoryBytes <= budget) return null;
   const factor = 'factor' in entry.settings ? entry.settings.factor : null;
-  // Memory grows with the factor's third power.
-  const fits = factor === null ? 0 : Math.floor(10 * factor * Math.cbrt(budget / final.memoryBytes)) / 10;
   const { low, high } = final.ranges.memory;
   return {
     id: 'memory',
     title: `Its Final needs ${formatRange(low, high, formatBytes)} of memory`,
-    text: `The shot's budget is ${formatBytes(budget)}. ${fits >= 1 ? `A factor of ${String(fits)} fits; or let it read a coarser or smaller cache.` : 'Let it read a coarser or smaller cache.'}`,
+    text: `The shot's budget is ${formatBytes(budget)}. ${remedyOf(factor, final.memoryBytes, budget)}`,
   };
 }
 

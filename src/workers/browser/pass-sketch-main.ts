@@ -4,10 +4,10 @@ import { type AnyGeometry, formsOf, picturesOf } from '#core/mesh';
 import { listFrames } from '#core/pass';
 import { opsOf } from '#core/passes';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
-import type { PassSketchMessage, PassSketchRequest, PassSketchStart, SketchInput, SketchSetUp } from '#protocol';
+import type { PassSketchMessage, PassSketchRequest, PassSketchStart, SketchInput } from '#protocol';
 import { type PassReader, passWorkerOf } from '#workers/passes';
 import { createGeometryCache } from './geometry-cache';
-import { breathe, latestOnly } from './latest';
+import { breathe, sketching } from './sketching';
 
 type Send = (message: PassSketchMessage, transfer: ArrayBuffer[]) => void;
 /** The file of one part of a run's frame, at once. Throws when it is not there. */
@@ -29,13 +29,10 @@ export function passSketchMain(
   load: (hash: string) => Promise<AnyGeometry>,
   file: ReadFile,
 ): (request: PassSketchRequest) => void {
-  let setUp: SketchSetUp | null = null;
   let team: Team | null = null;
   const known = createGeometryCache(load);
 
-  const ask = latestOnly(async ({ generation, plan, shown, inputs }: PassSketchStart, overtaken) => {
-    if (!setUp) return;
-    const { threads, control } = setUp;
+  return sketching(async ({ generation, plan, shown, inputs }: PassSketchStart, { threads, control }, overtaken) => {
     const reader = (role: keyof typeof inputs): PassReader => {
       const input = inputs[role];
       if (!input) throw new RuddleError('internal', 'A Sketch was started without what it reads.', { where: role });
@@ -76,18 +73,4 @@ export function passSketchMain(
       if (!isRuddleError(error, 'cancelled')) send({ kind: 'failed', generation, error: toErrorData(error) }, []);
     }
   });
-
-  return (request) => {
-    switch (request.kind) {
-      case 'setup':
-        setUp = request;
-        return;
-      case 'start':
-        ask(request);
-        return;
-      case 'stop':
-        ask(null);
-        return;
-    }
-  };
 }

@@ -4,10 +4,10 @@ import { channelsOf, solveTogether } from '#core/gas';
 import { type AnyGeometry, formsOf, picturesOf } from '#core/mesh';
 import { geometryOf, optionsOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
-import type { ChannelPreview, SketchMessage, SketchRequest, SketchSetUp, SketchStart } from '#protocol';
+import type { ChannelPreview, SketchMessage, SketchRequest, SketchStart } from '#protocol';
 import { warmUp } from '#workers/common';
 import { createGeometryCache } from './geometry-cache';
-import { breathe, latestOnly } from './latest';
+import { breathe, sketching } from './sketching';
 
 type Send = (message: SketchMessage, transfer: ArrayBuffer[]) => void;
 
@@ -17,13 +17,10 @@ export function sketchMain(
   startHelper: (start: HelperStart) => void,
   load: (hash: string) => Promise<AnyGeometry>,
 ): (request: SketchRequest) => void {
-  let setUp: SketchSetUp | null = null;
   let team: Team | null = null;
   const known = createGeometryCache(load);
 
-  const ask = latestOnly(async ({ generation, plan }: SketchStart, overtaken) => {
-    if (!setUp) return;
-    const { control, threads } = setUp;
+  return sketching(async ({ generation, plan }: SketchStart, { threads, control }, overtaken) => {
     try {
       if (!team) {
         team = createTeam({ threads, control, startHelper });
@@ -63,18 +60,4 @@ export function sketchMain(
       if (!isRuddleError(error, 'cancelled')) send({ kind: 'failed', generation, error: toErrorData(error) }, []);
     }
   });
-
-  return (request) => {
-    switch (request.kind) {
-      case 'setup':
-        setUp = request;
-        return;
-      case 'start':
-        ask(request);
-        return;
-      case 'stop':
-        ask(null);
-        return;
-    }
-  };
 }

@@ -1,5 +1,5 @@
 import type { ParticleColumns } from '#core/formats';
-import { hash3, mulberry32 } from '#core/math';
+import { hash3, inBall, mulberry32 } from '#core/math';
 import type { FedSettings } from '#core/shot';
 
 /** Particles that give something at a frame: metres, m/s, seconds. */
@@ -31,6 +31,7 @@ export function chosenOf({ count, places, motions, ids }: ParticleColumns, setti
     given: new Float32Array(3 * count),
     ages: new Float32Array(count),
   };
+  const away: [number, number, number] = [0, 0, 0];
   let taken = 0;
   let fastest = 0;
   for (let p = 0; p < count; p++) {
@@ -50,7 +51,8 @@ export function chosenOf({ count, places, motions, ids }: ParticleColumns, setti
     out.velocities[to] = vx;
     out.velocities[to + 1] = vy;
     out.velocities[to + 2] = vz;
-    const [x, y, z] = velocitySpread > 0 ? inBall(mulberry32(hash3(id, 0x5b1d, 1, seed))) : [0, 0, 0];
+    if (velocitySpread > 0) inBall(mulberry32(hash3(id, 0x5b1d, 1, seed)), away);
+    const [x, y, z] = away;
     const far = velocitySpread * speed;
     out.given[to] = inherits * (vx + far * x);
     out.given[to + 1] = inherits * (vy + far * y);
@@ -59,12 +61,4 @@ export function chosenOf({ count, places, motions, ids }: ParticleColumns, setti
     fastest = Math.max(fastest, speed, Math.abs(inherits) * speed * (1 + velocitySpread));
   }
   return { count: taken, ...out, fastest };
-}
-
-/** Evenly in the unit ball. */
-function inBall(random: () => number): [number, number, number] {
-  for (;;) {
-    const [x, y, z] = [2 * random() - 1, 2 * random() - 1, 2 * random() - 1];
-    if (x * x + y * y + z * z <= 1) return [x, y, z];
-  }
 }

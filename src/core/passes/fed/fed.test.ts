@@ -1,9 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { isRuddleError } from '#core/errors';
 import type { ParticleColumns } from '#core/formats';
 import type { KernelTeam } from '#core/grid';
 import { type ShotFile, fedSettingsSchema, parseShotFile, solveOf } from '#core/shot';
-import { withTeam } from '#testing';
+import { refusalOf, withTeam } from '#testing';
 import { Fed, type FedBody, fedDefinition } from '.';
 
 const H = 0.1;
@@ -268,19 +267,10 @@ describe('gas from particles', () => {
 });
 
 describe('what gas from particles can read', () => {
-  const refusal = (of: () => unknown): string => {
-    try {
-      of();
-    } catch (error) {
-      if (isRuddleError(error, 'settings-invalid')) return error.message;
-    }
-    return '';
-  };
-
   it('says why it cannot be', () => {
-    expect(refusal(() => bodyOf({ test: 'age' }, shotOf(), { channels: ['v'] }))).toMatch(/do not have what they are tested by/);
-    expect(refusal(() => bodyOf({ inherits: 1 }, shotOf(), { channels: ['id'] }))).toMatch(/have no velocity/);
-    expect(refusal(() => bodyOf({}, shotOf(), { frames: { first: 90, last: 95, every: 1 } }))).toMatch(/no frame in the range/);
+    expect(refusalOf(() => bodyOf({ test: 'age' }, shotOf(), { channels: ['v'] }))).toMatch(/do not have what they are tested by/);
+    expect(refusalOf(() => bodyOf({ inherits: 1 }, shotOf(), { channels: ['id'] }))).toMatch(/have no velocity/);
+    expect(refusalOf(() => bodyOf({}, shotOf(), { frames: { first: 90, last: 95, every: 1 } }))).toMatch(/no frame in the range/);
   });
 
   it('needs the frames at which they give something', () => {

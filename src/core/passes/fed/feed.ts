@@ -57,7 +57,8 @@ export class ParticleFeed implements Feed {
   readonly touches: Feed['touches'] = (time, dt) => {
     const h = this.body.options.voxelSize;
     const { chosen, time: at } = this.#at(time + dt);
-    const radius = Math.max(...this.#radii().map((r) => r ?? 0)) + h;
+    const { density, heat, inherits, densityRadius, heatRadius, velocityRadius } = this.body.settings;
+    const radius = h + Math.max(density === null ? 0 : densityRadius, heat === null ? 0 : heatRadius, inherits === 0 ? 0 : velocityRadius);
     const { places, velocities } = chosen;
     const tiles = new Set<number>();
     const [early, late] = [time - at, time + dt - at];
@@ -84,29 +85,23 @@ export class ParticleFeed implements Feed {
     return boxes;
   };
 
-  #radii(): (number | null)[] {
-    const { density, heat, inherits, densityRadius, heatRadius, velocityRadius } = this.body.settings;
-    return [density === null ? null : densityRadius, heat === null ? null : heatRadius, inherits === 0 ? null : velocityRadius];
-  }
-
   readonly give: Feed['give'] = (state, time, dt) => {
-    const { density, heat, within } = this.body.settings;
+    const { density, heat, inherits, within, densityRadius, heatRadius, velocityRadius } = this.body.settings;
     const { chosen, time: at } = this.#at(time + dt);
     const brought = { mass: 0, heat: 0 };
     if (chosen.count === 0) return brought;
-    const [ofDensity, ofHeat, ofVelocity] = this.#radii();
-    if (ofDensity !== null && ofDensity !== undefined) {
-      this.#gather(state, chosen, at, time, dt, CELLS, ofDensity, null);
-      brought.mass = this.#addDensity(state, (density ?? 0) * dt);
+    if (density !== null) {
+      this.#gather(state, chosen, at, time, dt, CELLS, densityRadius, null);
+      brought.mass = this.#addDensity(state, density * dt);
     }
-    if (ofHeat !== null && ofHeat !== undefined) {
-      this.#gather(state, chosen, at, time, dt, CELLS, ofHeat, null);
-      brought.heat = this.#add(state.team.floats(state.fields.temperature, state.size), (heat ?? 0) * dt);
+    if (heat !== null) {
+      this.#gather(state, chosen, at, time, dt, CELLS, heatRadius, null);
+      brought.heat = this.#add(state.team.floats(state.fields.temperature, state.size), heat * dt);
     }
-    if (ofVelocity !== null && ofVelocity !== undefined) {
+    if (inherits !== 0) {
       const part = 1 - Math.exp(-dt / within);
       FACES.forEach((offset, axis) => {
-        this.#gather(state, chosen, at, time, dt, offset, ofVelocity, axis);
+        this.#gather(state, chosen, at, time, dt, offset, velocityRadius, axis);
         const { u, v, w } = state.fields;
         this.#draw(state.team.floats([u, v, w][axis] ?? 0, state.size), part);
       });

@@ -1,7 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { withTeam } from '#testing';
+import { refusalOf, withTeam } from '#testing';
 import type { BasePart } from '../upscale';
-import { isRuddleError } from '#core/errors';
 import { solveGas } from '#core/gas';
 import type { KernelTeam } from '#core/grid';
 import { type ShotFile, heldSettingsSchema, parseShotFile, resolvePlan, solveOf } from '#core/shot';
@@ -134,14 +133,7 @@ describe('a held solve', () => {
   });
 
   it('says what it needs and has not', () => {
-    const because = (...of: Parameters<typeof bodyOf>): string => {
-      try {
-        bodyOf(...of);
-      } catch (error) {
-        if (isRuddleError(error, 'settings-invalid')) return error.message;
-      }
-      return 'nothing';
-    };
+    const because = (...of: Parameters<typeof bodyOf>): string => refusalOf(() => bodyOf(...of));
     expect(because({}, plume({ matter: { fire: {} } }))).toMatch(/fuel is not kept in what it reads/);
     const beside = [{ limit: { min: [4, 0, 0], max: [5, 1, 1] } }];
     const bounds = { limit: { min: [0, 0, 0], max: [2.6, 3.8, 2.6] }, beside };

@@ -185,7 +185,12 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   geometry: ({ options }) => geometriesOfOptions(options),
   reads: ({ options }, given) => listFrames(given).filter((f) => f >= options.firstFrame),
   // Begun anew from the base there: seconds count from it.
-  sketch: { lead: 16, from: (body, frame) => ({ ...body, options: { ...body.options, firstFrame: frame } }) },
+  sketch: {
+    lead: 16,
+    from: (body, frame) => ({ ...body, options: { ...body.options, firstFrame: frame } }),
+    // Its matter is a frame of the base's.
+    at: ({ every, options }, frame) => frame - ((frame - options.firstFrame) % every),
+  },
   factor: ({ base, options }) => base / options.voxelSize,
   cost: {
     elements: ({ base, options }, input) => input * (OF_BASE + (base / options.voxelSize) ** 3),

@@ -1,5 +1,5 @@
 import type { ParticleColumns } from '#core/formats';
-import { hash3, mulberry32 } from '#core/math';
+import { hash3, inBall, mulberry32 } from '#core/math';
 import type { Births, Cloud } from '../flight';
 import type { RefillBody } from './body';
 
@@ -32,6 +32,7 @@ export class AroundBirths implements Births {
     const { count, places, motions, ids } = this.points(frame);
     this.parents = count;
     const known = this.#before;
+    const away: [number, number, number] = [0, 0, 0];
     for (let p = 0; p < count; p++) {
       const id = ids[p] as number;
       const o = 4 * p;
@@ -45,12 +46,8 @@ export class AroundBirths implements Births {
       const random = mulberry32(hash3(id, frame, 0xf111, seed));
       cloud.reserve(cloud.count + whole);
       for (let n = 0; n < whole; n++) {
-        let x: number, y: number, z: number;
-        do {
-          x = 2 * random() - 1;
-          y = 2 * random() - 1;
-          z = 2 * random() - 1;
-        } while (x * x + y * y + z * z > 1);
+        inBall(random, away);
+        const [x, y, z] = away;
         // All at once: when the particle itself was born. Never 0: those below are born on the way.
         const ago = Math.max(1e-6, births === 'once' ? (ages ? since : frameSeconds * random()) : since * random());
         const at = 4 * cloud.count++;

@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { ParticleColumns } from '#core/formats';
-import { isRuddleError } from '#core/errors';
 import { refillSettingsSchema } from '#core/shot';
-import { velocityField, withTeam } from '#testing';
+import { refusalOf, velocityField, withTeam } from '#testing';
 import { makeShot } from '#testing/values';
 import { type RefillBody, aliveOf, refillDefinition, refillFlight } from '.';
 
@@ -138,23 +137,14 @@ describe('what a refill can read', () => {
       },
       refillSettingsSchema.parse(own),
     );
-  const refusal = (of: () => unknown): string => {
-    try {
-      of();
-    } catch (error) {
-      if (isRuddleError(error, 'settings-invalid')) return error.message;
-    }
-    return '';
-  };
-
   it('are the frames that both have', () => {
     expect(resolve({}, {}).frames).toEqual({ first: 5, last: 20, every: 1 });
     expect(resolve({ frames: { first: 1, last: 21, every: 4 } }, {}).frames).toEqual({ first: 5, last: 21, every: 4 });
   });
 
   it('says why it cannot be', () => {
-    expect(refusal(() => resolve({}, { frames: { first: 30, last: 40, every: 1 } }))).toMatch(/no frame in common/);
-    expect(refusal(() => resolve({}, { frames: { first: 1, last: 21, every: 2 } }))).toMatch(/every frame and the velocity does not/);
-    expect(refusal(() => resolve({ channels: ['v'] }, {}, { births: 'once' }))).toMatch(/have no number \(id\)/);
+    expect(refusalOf(() => resolve({}, { frames: { first: 30, last: 40, every: 1 } }))).toMatch(/no frame in common/);
+    expect(refusalOf(() => resolve({}, { frames: { first: 1, last: 21, every: 2 } }))).toMatch(/every frame and the velocity does not/);
+    expect(refusalOf(() => resolve({ channels: ['v'] }, {}, { births: 'once' }))).toMatch(/have no number \(id\)/);
   });
 });

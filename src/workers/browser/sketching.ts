@@ -1,3 +1,5 @@
+import type { SketchSetUp } from '#protocol';
+
 /** Lets waiting messages in: a task of its own, without the four milliseconds that a timer takes. */
 export const breathe = (): Promise<void> =>
   new Promise((resolve) => {
@@ -9,8 +11,33 @@ export const breathe = (): Promise<void> =>
     port2.postMessage(null);
   });
 
+type Asked<Start> = SketchSetUp | Start | { readonly kind: 'stop' };
+
+/** What a sketch worker is told: `run` is given one start at a time, the latest that was asked for. */
+export function sketching<Start extends { readonly kind: 'start' }>(
+  run: (start: Start, setUp: SketchSetUp, overtaken: () => boolean) => Promise<void>,
+): (request: Asked<Start>) => void {
+  let setUp: SketchSetUp | null = null;
+  const ask = latestOnly(async (start: Start, overtaken) => {
+    if (setUp) await run(start, setUp, overtaken);
+  });
+  return (request) => {
+    switch (request.kind) {
+      case 'setup':
+        setUp = request;
+        return;
+      case 'start':
+        ask(request);
+        return;
+      case 'stop':
+        ask(null);
+        return;
+    }
+  };
+}
+
 /** One job at a time, the latest that was asked for; `null` ends it. A job that breathes asks whether another has overtaken it. */
-export function latestOnly<T>(run: (job: T, overtaken: () => boolean) => Promise<void>): (job: T | null) => void {
+function latestOnly<T>(run: (job: T, overtaken: () => boolean) => Promise<void>): (job: T | null) => void {
   let wanted: T | null = null;
   let running = false;
   const pump = async (): Promise<void> => {
