@@ -22,6 +22,7 @@ const CORE = [
   'look',
   'formats',
   'gas',
+  'liquid',
   'shot',
   'cost',
   'checks',
@@ -36,7 +37,7 @@ const CORE = [
 const GAS = [
   '^src/core/(gas|shot|cost|checks|passes/gas|passes/held|passes/fed)/',
   '^src/protocol/gas/',
-  '^src/workers/(browser/sketch-main|common/warm-up|node/compute-main|passes/solved-frame)\\.ts$',
+  '^src/workers/(browser/sketch-main|common/warm-up|node/solve-frames|passes/solved-frame)\\.ts$',
   '^src/web/views/bench/gas/',
   '^src/testing/',
 ];

@@ -1,7 +1,19 @@
+import { isLiquidPlan } from '#core/shot';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type CostRun, type RecordEntry, QUANTITIES, knowledgeOf, measuredOf, pairsOf, predict, statisticsOf, summaryOf } from '#core/cost';
+import {
+  isLiquidRun,
+  type CostRun,
+  type RecordEntry,
+  QUANTITIES,
+  knowledgeOf,
+  measuredOf,
+  pairsOf,
+  predict,
+  statisticsOf,
+  summaryOf,
+} from '#core/cost';
 import type { ShotFile } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { openApp } from '#server/app';
@@ -56,7 +68,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
           await new Promise((resolve) => setTimeout(resolve, 100));
         }
       }
-      const { runs } = await evidence(added.id);
+      const runs = (await evidence(added.id)).runs.filter((r): r is CostRun => !isLiquidRun(r));
       const [test, final] = ids.map((id) => runs.find((r) => r.id === id));
       if (!test || !final) throw new Error(`${shot.name}: the runs are no evidence`);
       tried.push({ name: shot.name, test, final });
@@ -64,7 +76,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
     }
     // The application timed its boxes before the first run.
     const calibration = (await app.db.select().from(tables.calibrations)).flatMap((c): CostRun[] =>
-      c.frames === null || c.plan.problem !== null
+      c.frames === null || c.plan.problem !== null || isLiquidPlan(c.plan.value)
         ? []
         : [
             {

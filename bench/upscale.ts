@@ -1,6 +1,6 @@
 import { solveGas } from '#core/gas';
 import { Detail, FOLLOWERS } from '#core/passes';
-import { detailSettingsSchema, parseShotFile, resolvePlan, solveOf } from '#core/shot';
+import { detailSettingsSchema, parseShotFile, resolvePlan, gasSolveOf } from '#core/shot';
 import { withTeam } from '#testing';
 import { type Section, middle, row } from './section';
 
@@ -38,7 +38,7 @@ export const upscale: Section = {
   async run({ quick, say }) {
     const last = quick ? 3 : 6;
     const shot = shotOf(last);
-    const solve = solveOf(shot.variants[0]!.settings);
+    const solve = gasSolveOf(shot.variants[0]!.settings);
     const names = ['density', 'temperature', 'vel'] as const;
     const coarse = resolvePlan(shot, solve, 'final');
     const environment = { clock, channels: { names }, cancelled: () => false };

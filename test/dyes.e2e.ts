@@ -60,7 +60,7 @@ describe('what a source gives its matter', () => {
       await start(page, 'Test');
       await expect.poll(async () => (await shotOf(page, address)).runs.map((r) => r.state), { timeout: 60_000 }).toEqual(['done']);
       const [run] = (await shotOf(page, address)).runs;
-      expect(run!.plan.keep.channels).toContain('colour');
+      expect(run!.plan.keep).toMatchObject({ channels: expect.arrayContaining(['colour']) as string[] });
       await press(page, 'Channel');
       await pressText(page, /^Colour$/);
       await expect.poll(() => redIn(page), { timeout: 15_000 }).toBeGreaterThan(400);

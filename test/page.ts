@@ -1,6 +1,6 @@
 import puppeteer, { type Browser, type ElementHandle, type Page, type ScreenshotClip } from 'puppeteer-core';
 import { expect, inject } from 'vitest';
-import { type Settings, type SolveSettings, solveOf } from '../src/core/shot/index';
+import { type Settings, type GasSolve, gasSolveOf } from '../src/core/shot/index';
 import type { ShotDto, VariantDto } from '../src/protocol/index';
 
 /** A page in a browser context of its own; fails the test when the page's console shows an error. */
@@ -102,8 +102,8 @@ export async function addShot(page: Page, address: string, file: string): Promis
 
 /** The shot of the Bench, as the server has it. */
 /** The solve on the sheet of a shot's first variant. */
-export const sheetOf = ({ variants }: { readonly variants: readonly VariantDto[] }): SolveSettings =>
-  solveOf(variants[0]!.draft?.settings ?? variants[0]!.settings);
+export const sheetOf = ({ variants }: { readonly variants: readonly VariantDto[] }): GasSolve =>
+  gasSolveOf(variants[0]!.draft?.settings ?? variants[0]!.settings);
 
 export const shotOf = async (page: Page, address: string): Promise<ShotDto> => {
   const slug = new URL(page.url()).pathname.split('/').pop() ?? '';

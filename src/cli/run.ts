@@ -5,7 +5,7 @@ import { parseArgs } from 'node:util';
 import { findAll } from '#core/checks';
 import { RuddleError } from '#core/errors';
 import { isZip } from '#core/formats';
-import type { GasReport } from '#core/passes';
+import type { SolveReport } from '#core/passes';
 import { RUNGS, type Rung, type ShotFile, parseShotFile, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard, geometryFolder, geometryPath, makeFolder } from '#server/cache';
@@ -167,9 +167,9 @@ export const runCommand: Command = {
     const total = plan.options.lastFrame - first + 1;
     const terminal = process.stderr.isTTY && !a.json;
     const began = Date.now();
-    const reports: GasReport[] = [];
+    const reports: SolveReport[] = [];
     let bytes = 0;
-    const onFrame = (f: StoredFrame<GasReport>): void => {
+    const onFrame = (f: StoredFrame<SolveReport>): void => {
       const { report } = f;
       reports.push(report);
       bytes += f.bytes;

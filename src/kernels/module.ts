@@ -8,6 +8,7 @@ export const kernelDigests = {
   particles: kernelsDigests.particles.slice(0, 12),
   detail: kernelsDigests.detail.slice(0, 12),
   held: kernelsDigests.held.slice(0, 12),
+  liquid: kernelsDigests.liquid.slice(0, 12),
 } as const;
 
 function bytes(): Uint8Array<ArrayBuffer> {

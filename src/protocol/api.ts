@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
-import { type CostRun, type Knowledge, type Prediction, costFrameSchema } from '#core/cost';
+import { type AnyCostRun, type Knowledge, type Prediction, costFrameSchema, liquidCostFrameSchema } from '#core/cost';
 import type { KernelDigests } from '#core/pass';
-import type { FolderFacts, FollowerPlan, FollowerReport, GasReport, PassMeasure } from '#core/passes';
+import type { FolderFacts, FollowerPlan, FollowerReport, PassMeasure, SolveReport } from '#core/passes';
 import {
   type FollowerKind,
   type PassKind,
@@ -11,6 +11,7 @@ import {
   type Settings,
   type ShotFields,
   settingsSchema,
+  liquidSolveSchema,
   solveSchema,
   shotFieldsSchema,
   shotFileSchema,
@@ -33,14 +34,15 @@ export const startRunSchema = z.strictObject({
 export const firstSchema = z.strictObject({ frame: z.number().int() });
 /** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
 export const sketchSchema = z.strictObject({
-  settings: solveSchema,
+  settings: z.union([solveSchema, liquidSolveSchema]),
   factor: z.number().min(1).max(1000),
-  frames: z.array(costFrameSchema).min(8).max(5000),
+  frames: z.union([z.array(costFrameSchema).min(8).max(5000), z.array(liquidCostFrameSchema).min(8).max(5000)]),
 });
 export const newShotSchema = z.strictObject({
   name: z.string().trim().min(1).max(80),
-  /** Shot to copy; null: a blank one. */
+  /** Shot to copy; null: a blank one, of gas or of liquid. */
   from: z.string().nullable(),
+  kind: z.enum(['gas', 'liquid']).default('gas'),
 });
 export const approvedSchema = z.strictObject({ approved: z.boolean() });
 /** `sure`: an approved one too. */
@@ -78,7 +80,7 @@ export interface VariantDto {
   readonly settings: Settings;
   readonly draft: DraftDto | null;
 }
-export interface FrameDto<Report = GasReport> {
+export interface FrameDto<Report = SolveReport> {
   readonly frame: number;
   /** False: pre-roll. */
   readonly inRange: boolean;
@@ -132,7 +134,7 @@ export interface AnyRunDto extends RunSummaryDto {
   readonly prediction: Prediction | null;
   readonly notes: string;
 }
-/** A run of a gas solve. */
+/** A run of a solve: of gas, or of liquid. */
 export interface RunDto extends AnyRunDto {
   readonly plan: Plan;
 }
@@ -197,7 +199,7 @@ export interface PassDetailDto {
 /** What predictions are made from: what this machine has learnt, and the shot's own runs. */
 export interface EvidenceDto {
   readonly knowledge: Knowledge;
-  readonly runs: readonly CostRun[];
+  readonly runs: readonly AnyCostRun[];
 }
 
 export interface StatusDto {

@@ -7,3 +7,4 @@ export { type Soup, soup, boxSoup, ballSoup, sheetSoup, meshShape } from './mesh
 export { TRANSPORT_CASES, carryCase, type TransportCase, type TransportResult } from './transport';
 export { refusalOf } from './refusal';
 export { velocityField } from './velocity-field';
+export { liquidOptions, runLiquid, body, boxOf } from './liquid';

@@ -34,7 +34,7 @@ export function eachBounds(input: CheckInput, find: (input: CheckInput) => Findi
   return Array.from({ length: count }, (_v, n) => {
     const found = find({
       ...input,
-      settings: settingsOfBounds(input.shot, input.settings, n),
+      settings: settingsOfBounds(input.shot, input.settings, n) as CheckInput['settings'],
       plan: planOfBounds(input.plan, n),
       reports: input.reports.map((r) => r.parts?.[n] ?? r),
       // Of the whole shot: asked once.

@@ -1,6 +1,6 @@
 import type { Range } from '#core/cost';
 import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
-import type { Check, Finding, Remedy } from './finding';
+import type { Check, Finding, FlowCheckInput, Remedy } from './finding';
 
 /** Time grows with about this power of the voxels a side: voxels and substeps. */
 const TIME_POWER = 3.7;
@@ -9,7 +9,7 @@ const SPACE_POWER = 2.6;
 const AIM = 0.9;
 
 /** The plan, beside what is spent already, would break a budget of the shot. */
-export const budgets: Check = {
+export const budgets: Check<FlowCheckInput> = {
   id: 'budget',
   find({ shot, settings, prediction, spent, reports }) {
     const found: Finding[] = [];
@@ -24,7 +24,7 @@ export const budgets: Check = {
       if (!range || range.likely <= left) return;
       const size = Number((settings.detail.voxelSize * (range.likely / Math.max(AIM * left, 0.02 * budget)) ** (1 / power)).toPrecision(3));
       const remedies: Remedy[] = [];
-      if (what === 'disk' && settings.keep.precision === 'full')
+      if (what === 'disk' && 'precision' in settings.keep && settings.keep.precision === 'full')
         remedies.push({ title: 'Precision Full → Half floats', edits: [{ path: 'keep.precision', value: 'half' }] });
       if (size <= 100) {
         remedies.push({

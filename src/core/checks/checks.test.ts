@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { FrameReport } from '#core/gas';
-import { type Rung, type SolveSettings, applyEdits, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
+import { type Rung, type GasSolve, applyEdits, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 import { makeReport, makeReports } from '#testing/values';
 import { CHECKS, type CheckInput, findAll, framesText } from '.';
 
@@ -8,7 +8,7 @@ const shot = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 24, budgets: { ti
 type Raw = Record<string, unknown>;
 
 /** A plain puff in which nothing is wrong; groups are replaced by what is given. */
-const sheet = (changes: Raw = {}): SolveSettings =>
+const sheet = (changes: Raw = {}): GasSolve =>
   solveSchema.parse({
     detail: { voxelSize: 0.1 },
     bounds: { limit: { min: [-3, 0, -3], max: [3, 6, 3] } },
@@ -17,7 +17,7 @@ const sheet = (changes: Raw = {}): SolveSettings =>
   });
 
 interface Case {
-  readonly settings?: SolveSettings;
+  readonly settings?: GasSolve;
   readonly reports?: FrameReport[];
   readonly rung?: Rung;
   readonly over?: Partial<CheckInput>;
@@ -282,7 +282,7 @@ describe('findings', () => {
 
   describe('of several bounds', () => {
     const box = (x: number): Raw => ({ min: [x - 2, 0, -2], max: [x + 2, 6, 2] });
-    const both = (far: Raw, beside: Raw = {}): SolveSettings =>
+    const both = (far: Raw, beside: Raw = {}): GasSolve =>
       sheet({
         sources: [
           { name: 'Near', shape: { kind: 'ball', centre: [0, 1, 0], radius: 0.5 } },

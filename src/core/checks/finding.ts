@@ -1,19 +1,25 @@
 import type { FrameReport } from '#core/gas';
+import type { LiquidReport } from '#core/liquid';
 import type { Prediction } from '#core/cost';
-import type { Edit, Group, Plan, SolveSettings, ShotFields } from '#core/shot';
+import type { Edit, GasPlan, GasSolve, Group, LiquidPlan, LiquidSolve, Plan, ShotFields, SolveSettings } from '#core/shot';
 
 /** Reads settings and reports only. */
-export interface CheckInput {
+interface InputOf<Solve, SolvePlan, Report> {
   readonly shot: ShotFields;
-  readonly settings: SolveSettings;
+  readonly settings: Solve;
   /** Of the run that the reports are of; of the draft when there are none. */
-  readonly plan: Plan;
+  readonly plan: SolvePlan;
   /** In order of frames; empty before a run. */
-  readonly reports: readonly FrameReport[];
+  readonly reports: readonly Report[];
   /** What the plan is predicted to cost, and what the shot has spent without it. */
   readonly prediction: Prediction | null;
   readonly spent: { readonly seconds: number; readonly bytes: number };
 }
+
+/** Of a gas, of a liquid, and of either: what both have can be looked at alike. */
+export type CheckInput = InputOf<GasSolve, GasPlan, FrameReport>;
+export type LiquidCheckInput = InputOf<LiquidSolve, LiquidPlan, LiquidReport>;
+export type FlowCheckInput = InputOf<SolveSettings, Plan, FrameReport | LiquidReport>;
 
 export interface Remedy {
   /** What it does, with the new value: `Most substeps 2 -> 4`. */
@@ -36,13 +42,13 @@ export interface Finding {
 }
 
 /** A check: pure, registered by name. */
-export interface Check {
+export interface Check<Input = CheckInput> {
   readonly id: string;
-  readonly find: (input: CheckInput) => Finding[];
+  readonly find: (input: Input) => Finding[];
 }
 
 /** The frames of some reports. */
-export function framesOf(reports: readonly FrameReport[]): Finding['frames'] {
+export function framesOf(reports: readonly { readonly frame: number }[]): Finding['frames'] {
   const list = reports.map((r) => r.frame);
   return list.length === 0 ? null : { from: Math.min(...list), to: Math.max(...list), count: list.length, list };
 }

@@ -1,10 +1,10 @@
 import { shapeTravel } from '#core/geometry';
 import type { Moves } from '#core/moves';
 import { type Group, allMoves, followedBy, mistakesOfMoves, movedItem, thicknessOf, valueAtPath } from '#core/shot';
-import { type Check, type Finding, framesOf, framesText } from './finding';
+import { type Check, type Finding, type FlowCheckInput, framesOf, framesText } from './finding';
 
 /** A moving number that is none somewhere in the shot: the run would be refused. */
-export const brokenMoves: Check = {
+export const brokenMoves: Check<FlowCheckInput> = {
   id: 'moves',
   find({ shot, settings }) {
     return mistakesOfMoves(shot, settings).map(({ path, frame, message, range }): Finding => {
@@ -39,7 +39,7 @@ export const brokenMoves: Check = {
 };
 
 /** A solid that crosses its own thickness in a substep passes through matter instead of pushing it. */
-export const fastSolids: Check = {
+export const fastSolids: Check<FlowCheckInput> = {
   id: 'fast-solid',
   find({ shot, settings, reports }) {
     const { followed } = followedBy(settings);

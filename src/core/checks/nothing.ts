@@ -1,6 +1,6 @@
 import { shapeBounds } from '#core/geometry';
 import { pushOf } from '#core/gas';
-import { type SolveSettings, type SourceSettings, defaultLimit } from '#core/shot';
+import { type GasSolve, type GasSourceSettings, defaultLimit } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { type Check, type Finding, framesOf } from './finding';
 
@@ -12,8 +12,8 @@ const PRESSES = 0.5;
 
 /** The closed floor or ceiling that a source's own heat and weight press it into; null: none. */
 function pressedInto(
-  source: SourceSettings,
-  { matter, bounds }: SolveSettings,
+  source: GasSourceSettings,
+  { matter, bounds }: GasSolve,
   h: number,
   limit: { readonly min: readonly number[]; readonly max: readonly number[] },
 ): { readonly wall: 'floor' | 'ceiling'; readonly down: boolean; readonly push: number; readonly heat: number } | null {

@@ -1,7 +1,7 @@
-import { type Check, framesOf, framesText } from './finding';
+import { type Check, type FlowCheckInput, framesOf, framesText } from './finding';
 
 /** A pressure solve stopped short: what is left of the divergence makes matter appear and vanish. */
-export const pressure: Check = {
+export const pressure: Check<FlowCheckInput> = {
   id: 'pressure',
   find({ settings, plan, reports }) {
     const short = reports.filter((r) => !r.converged);

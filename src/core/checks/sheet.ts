@@ -1,6 +1,5 @@
-import type { FrameReport } from '#core/gas';
-import { type Plan, type Rung, type SolveSettings, type ShotFields, resolvePlan } from '#core/shot';
-import type { CheckInput, Finding } from './finding';
+import { type Plan, type Rung, type SolveSettings, type ShotFields, isLiquid, isLiquidPlan, resolvePlan } from '#core/shot';
+import type { CheckInput, Finding, FlowCheckInput } from './finding';
 import { findAll } from './registry';
 
 export interface SheetInput extends Pick<CheckInput, 'spent' | 'prediction'> {
@@ -10,7 +9,7 @@ export interface SheetInput extends Pick<CheckInput, 'spent' | 'prediction'> {
   /** Rung that is worked at. */
   readonly rung: Rung;
   /** The run that is looked at, with the settings it was computed from. */
-  readonly run: { readonly plan: Plan; readonly settings: SolveSettings; readonly reports: readonly FrameReport[] } | null;
+  readonly run: { readonly plan: Plan; readonly settings: SolveSettings; readonly reports: FlowCheckInput['reports'] } | null;
 }
 
 /**
@@ -19,7 +18,8 @@ export interface SheetInput extends Pick<CheckInput, 'spent' | 'prediction'> {
  */
 export function findForSheet({ shot, settings, rung, run, prediction, spent }: SheetInput): Finding[] {
   const own = findAll({ shot, settings, plan: resolvePlan(shot, settings, rung), reports: [], prediction, spent });
-  if (!run) return own;
+  // A run of another kind, from before the shot became what it is, says nothing about this sheet.
+  if (!run || isLiquidPlan(run.plan) !== isLiquid(settings)) return own;
   const measured = findAll({ shot, settings: run.settings, plan: run.plan, reports: run.reports, prediction: null, spent });
   const known = new Set(own.map((f) => f.id));
   const all = [...own, ...measured.filter((f) => f.frames !== null && !known.has(f.id))];

@@ -1,11 +1,11 @@
 import { SOLID_VOXELS, thicknessOf, widthOf } from '#core/shot';
 import { formatQuantity } from '#core/units';
-import type { Check, CheckInput, Finding, Remedy } from './finding';
+import type { Check, Finding, FlowCheckInput, Remedy } from './finding';
 
 const SOURCE_VOXELS = 3;
 
 /** The Final's voxel size at which a width has as many voxels at this plan's rung. */
-const finer = ({ settings, plan }: CheckInput, width: number, voxels: number): Remedy => {
+const finer = ({ settings, plan }: FlowCheckInput, width: number, voxels: number): Remedy => {
   const factor = plan.options.voxelSize / settings.detail.voxelSize;
   const size = Number((width / voxels / factor).toPrecision(3));
   return {
@@ -14,11 +14,11 @@ const finer = ({ settings, plan }: CheckInput, width: number, voxels: number): R
   };
 };
 
-const at = (plan: CheckInput['plan']): string =>
+const at = (plan: FlowCheckInput['plan']): string =>
   plan.rung === 'final' ? 'with these voxels' : `in this ${plan.rung === 'test' ? 'Test' : 'Sketch'}`;
 
 /** A source that has too few voxels across emits in steps, and its shape is not seen. */
-export const smallSources: Check = {
+export const smallSources: Check<FlowCheckInput> = {
   id: 'small-source',
   find(input) {
     const h = input.plan.options.voxelSize;
@@ -41,7 +41,7 @@ export const smallSources: Check = {
 };
 
 /** Samples of a solid finer than the voxels that meet it: time for nothing. */
-export const fineSolids: Check = {
+export const fineSolids: Check<FlowCheckInput> = {
   id: 'fine-solid',
   find: ({ settings }) =>
     settings.solids.flatMap((solid, n): Finding[] => {
@@ -52,7 +52,7 @@ export const fineSolids: Check = {
           id: `fine-solid:${String(n)}`,
           group: 'solids',
           severity: 'note',
-          title: `${solid.name} is sampled ${(voxelSize / solid.voxelSize).toFixed(1)} times finer than the gas`,
+          title: `${solid.name} is sampled ${(voxelSize / solid.voxelSize).toFixed(1)} times finer than the voxels`,
           text: `Matter meets it on voxels of ${formatQuantity(voxelSize, 'metre')}; samples of ${formatQuantity(solid.voxelSize, 'metre')} take ${((voxelSize / solid.voxelSize) ** 3).toFixed(0)} times the memory and gain nothing.`,
           frames: null,
           remedies: [{ title: 'Own voxel size → as the bounds', edits: [{ path: `solids[${String(n)}].voxelSize`, value: null }] }],
@@ -61,7 +61,7 @@ export const fineSolids: Check = {
     }),
 };
 
-const isWidened = (input: CheckInput, name: string, n: number, width: number): Finding => ({
+const isWidened = (input: FlowCheckInput, name: string, n: number, width: number): Finding => ({
   id: `widened-solid:${String(n)}`,
   group: 'solids',
   severity: 'note',
@@ -72,7 +72,7 @@ const isWidened = (input: CheckInput, name: string, n: number, width: number): F
 });
 
 /** A solid thinner than two voxels leaks, or is not there at all. */
-export const thinSolids: Check = {
+export const thinSolids: Check<FlowCheckInput> = {
   id: 'thin-solid',
   find(input) {
     const h = input.plan.options.voxelSize;

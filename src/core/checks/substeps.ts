@@ -1,8 +1,8 @@
 import { formatQuantity } from '#core/units';
-import { type Check, framesOf, framesText } from './finding';
+import { type Check, type FlowCheckInput, framesOf, framesText } from './finding';
 
 /** The maximum of substeps was reached: matter crosses more voxels than the CFL number says, skips thin solids and smears. */
-export const substepLimit: Check = {
+export const substepLimit: Check<FlowCheckInput> = {
   id: 'substep-limit',
   find({ settings, reports, plan }) {
     const bound = reports.filter((r) => r.substepsWanted > r.substepsUsed);

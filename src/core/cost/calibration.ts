@@ -1,4 +1,4 @@
-import { type Plan, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
+import { type GasPlan, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 
 /** Voxels a side of the boxes that are computed; the last is about what a Final works on, and too large for the caches. */
 const SIDES = [32, 56, 88] as const;
@@ -10,8 +10,8 @@ const SIZE = 4;
  * without forces and with linear advection, two with a solid that moves and a force in a region, so that the fit can tell them apart. About fifteen
  * seconds on two cores.
  */
-export function calibrationPlans(): Plan[] {
-  const plan = (side: number, substeps: number, kind: 'all' | 'plain' | 'moving' = 'all'): Plan => {
+export function calibrationPlans(): GasPlan[] {
+  const plan = (side: number, substeps: number, kind: 'all' | 'plain' | 'moving' = 'all'): GasPlan => {
     const plain = kind === 'plain';
     const settings = solveSchema.parse({
       detail: { voxelSize: SIZE / side },

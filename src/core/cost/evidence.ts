@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { limitWindow } from '#core/flow';
 import { type FrameReport, STAGES, type Stage } from '#core/gas';
 import { type Shape, isAnimated, shapeBounds } from '#core/geometry';
-import { type Plan, optionsOf, planOfBounds } from '#core/shot';
+import { type GasPlan, optionsOf, planOfBounds } from '#core/shot';
 
 const amount = z.number().min(0);
 const seconds = z.strictObject(Object.fromEntries(STAGES.map((s) => [s, amount])) as Record<Stage, typeof amount>);
@@ -40,7 +40,7 @@ export interface CostRun {
   /** Times of a browser never train the server's model; its voxels and substeps do. `calibration`: the machine's own set-up at first start. */
   readonly origin: 'server' | 'browser' | 'calibration';
   readonly threads: number;
-  readonly plan: Plan;
+  readonly plan: GasPlan;
   readonly frames: readonly CostFrame[];
 }
 
@@ -111,10 +111,10 @@ const VELOCITY_TRACES = { linear: 1, maccormack: 1.8, bfecc: 2.8, cubic: 2.4, re
 const SCALAR_TRACES = { linear: 0.75, maccormack: 1.4, bfecc: 2.2, cubic: 1.8, ppm: 0.5 } as const;
 const COMPONENTS = { density: 1, temperature: 1, vel: 3, fuel: 1, flame: 1, colour: 3, uvw: 3 } as const;
 
-export const componentsOf = (plan: Plan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
+export const componentsOf = (plan: GasPlan): number => plan.keep.channels.reduce((n, c) => n + COMPONENTS[c], 0);
 
 /** Scalars that are carried: density and heat, fuel, three of each vector. */
-const scalarsOf = ({ fire, colour, coordinates }: Plan['options']['matter']): number =>
+const scalarsOf = ({ fire, colour, coordinates }: GasPlan['options']['matter']): number =>
   2 + (fire ? 1 : 0) + (colour ? 3 : 0) + (coordinates ? 3 : 0);
 
 /** Voxels around a moving solid's box whose tiles are made anew. */
@@ -126,7 +126,7 @@ function voxelsIn(shape: Shape, h: number, more: number): number {
   return ([0, 1, 2] as const).map((a) => (max[a] - min[a]) / h + more).reduce((v, n) => v * n, 1);
 }
 
-export function workOf(plan: Plan): Work {
+export function workOf(plan: GasPlan): Work {
   const { options } = plan;
   const h = options.voxelSize;
   const w = limitWindow(options);

@@ -1,8 +1,8 @@
-import { limitWindow } from '#core/flow';
+import { type FlowOptions, limitWindow } from '#core/flow';
 import { windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
 import { replayWindows } from './replay';
-import type { Plan } from '#core/shot';
+import type { GasPlan } from '#core/shot';
 import { type CostFrame, type CostRun, componentsOf } from './evidence';
 import { type Lessons, activeVolume, bytesOfVoxel } from './lessons';
 import type { FrameLoad } from './model';
@@ -11,6 +11,8 @@ import type { FrameLoad } from './model';
 export interface PredictedFrame extends Omit<FrameLoad, 'laidOut'> {
   readonly frame: number;
   readonly memoryBytes: number;
+  /** Of a liquid. */
+  readonly particles?: number;
 }
 
 /** Standard deviation of the logarithm of the fastest speed from frame to frame: a maximum flickers. */
@@ -21,8 +23,11 @@ const WIDENING = 9.5;
 const WINDOW_SPARE = 12;
 
 /** Expected substeps of a frame: the ceiling, averaged over the speed's flicker, within the limits. */
-export function expectedSubsteps(speed: number, plan: Plan): number {
-  const { stepping, framesPerSecond, voxelSize } = plan.options;
+export function expectedSubsteps(
+  speed: number,
+  { options }: { readonly options: Pick<FlowOptions, 'stepping' | 'framesPerSecond' | 'voxelSize'> },
+): number {
+  const { stepping, framesPerSecond, voxelSize } = options;
   const clamp = (n: number): number => Math.min(stepping.maximum, Math.max(stepping.minimum, n));
   const x = speed / (framesPerSecond * stepping.cfl * voxelSize);
   const PARTS = [-1.5, -0.9, -0.5, -0.16, 0.16, 0.5, 0.9, 1.5];
@@ -30,10 +35,11 @@ export function expectedSubsteps(speed: number, plan: Plan): number {
 }
 
 /** Metres that bounds keep ahead of matter on voxels of a size: never less than the stencils. */
-const reachOf = ({ options: { bounds } }: Plan, h: number): number => (bounds.mode === 'adaptive' ? Math.max(bounds.reach, 3 * h) : 3 * h);
+const reachOf = ({ options: { bounds } }: GasPlan, h: number): number =>
+  bounds.mode === 'adaptive' ? Math.max(bounds.reach, 3 * h) : 3 * h;
 
 /** Frames of a plan from those of a run that was computed, frame by frame. */
-export function extrapolate(run: CostRun, plan: Plan, lessons: Lessons): PredictedFrame[] {
+export function extrapolate(run: CostRun, plan: GasPlan, lessons: Lessons): PredictedFrame[] {
   const from = run.plan.options;
   const to = plan.options;
   const [hFrom, hTo] = [from.voxelSize, to.voxelSize];

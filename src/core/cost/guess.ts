@@ -2,7 +2,7 @@ import { type Census, chooseActive, limitWindow, windowAround } from '#core/flow
 import { pushOf, windowBytes } from '#core/gas';
 import { type Box3, shapeBounds } from '#core/geometry';
 import { TILE, windowOf } from '#core/grid';
-import { type Plan, optionsOf, planOfBounds } from '#core/shot';
+import { type GasPlan, optionsOf, planOfBounds } from '#core/shot';
 import { type PredictedFrame, expectedSubsteps } from './extrapolate';
 import { type Lessons, bytesOfVoxel, learn } from './lessons';
 
@@ -34,7 +34,7 @@ const MOST_TILES = 60_000;
 const SPARE = 12;
 
 /** Pressure solves of a substep. */
-const solves = (plan: Plan): number => (plan.options.matter.velocityAdvection === 'reflection' ? 2 : 1);
+const solves = (plan: GasPlan): number => (plan.options.matter.velocityAdvection === 'reflection' ? 2 : 1);
 
 interface Plume {
   readonly middle: readonly [number, number, number];
@@ -57,7 +57,7 @@ interface Plume {
   readonly limit: Box3;
 }
 
-function plumesOf({ options: o }: Plan): Plume[] {
+function plumesOf({ options: o }: GasPlan): Plume[] {
   const seconds = (frame: number): number => (frame - o.firstFrame + o.preRoll) / o.framesPerSecond;
   return o.sources.map((s) => {
     const box: Box3 = shapeBounds(s.shape);
@@ -142,7 +142,7 @@ function boxesOf(p: Plume, time: number, h: number): number[] {
  * Frames of a plan from its settings alone, when nothing comparable was ever run: each source's plume is swept along wind, lift and its own velocity, widens
  * as plumes do, and wakes the tiles that matter there would wake. Good for the order of size only, and the range says so.
  */
-export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
+export function guessFrames(plan: GasPlan, lessons: Lessons): PredictedFrame[] {
   const o = plan.options;
   const whole = limitWindow(o);
   // On so large a lattice that it can be looked at at once.
@@ -190,5 +190,5 @@ export function guessFrames(plan: Plan, lessons: Lessons): PredictedFrame[] {
 }
 
 /** Most active voxels that a plan is expected to have, from its settings alone; several bounds together. */
-export const expectedVoxels = (plan: Plan): number =>
+export const expectedVoxels = (plan: GasPlan): number =>
   optionsOf(plan).reduce((sum, _o, n) => sum + Math.max(...guessFrames(planOfBounds(plan, n), learn([])).map((f) => f.voxels)), 0);

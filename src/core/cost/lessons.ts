@@ -1,4 +1,4 @@
-import { canonicalJson, type Plan } from '#core/shot';
+import { canonicalJson, type GasPlan } from '#core/shot';
 import { type CostFrame, type CostRun, componentsOf } from './evidence';
 import { median } from './nnls';
 
@@ -29,7 +29,7 @@ const SQUEEZE = { blosc: 0.62, zip: 0.5, none: 1 } as const;
 /** Part of an active voxel's floats that hold something at 100 voxels or so across. */
 const FILLED = 1.1;
 /** Bytes a voxel takes by its settings alone. */
-export const bytesOfVoxel = (plan: Plan): number =>
+export const bytesOfVoxel = (plan: GasPlan): number =>
   componentsOf(plan) * BYTES[plan.keep.precision] * SQUEEZE[plan.keep.compression] * FILLED;
 
 /** Least part of what half the voxel size would fill, that still finer ones do: the matter with its reach. */
@@ -46,7 +46,7 @@ export function activeVolume(frame: CostFrame, from: number, to: number): number
 }
 
 /** What must agree for two runs to be the same but for their voxels. */
-const twin = (plan: Plan): string => {
+const twin = (plan: GasPlan): string => {
   const { voxelSize: _h, lastFrame: _l, ...rest } = plan.options;
   return canonicalJson({ rest: { ...rest, sources: rest.sources.map(({ name: _n, ...s }) => s) } });
 };

@@ -90,7 +90,7 @@ export const frameSeconds = (model: CostModel, load: FrameLoad, work: Work): num
   model.interrupted * Object.values(stageSeconds(model, load, work)).reduce((a, b) => a + b, 0);
 
 /** Calibration of each frame: the median of its neighbours', for a single reading says more about its millisecond than about the frame. */
-export function smoothCalibration(frames: readonly CostFrame[]): number[] {
+export function smoothCalibration(frames: readonly Pick<CostFrame, 'calibration'>[]): number[] {
   const REACH = 6;
   return frames.map((_f, n) => {
     const near = frames.slice(Math.max(0, n - REACH), n + REACH + 1).map((f) => f.calibration);
@@ -102,11 +102,17 @@ export function smoothCalibration(frames: readonly CostFrame[]): number[] {
  * What a frame's seconds are multiplied with for the machine's speed beside it. A short kernel feels a busy neighbour more than the work does: over twelve
  * shots on a shared machine, times spread by 0.18 as they were, by 0.13 with this power, by 0.17 with the whole ratio (natural logarithm).
  */
-const calibrated = (reference: number, calibration: number): number =>
+export const calibrated = (reference: number, calibration: number): number =>
   calibration > 0 && reference > 0 ? (reference / calibration) ** 0.7 : 1;
 
+/** What of a frame says how long it took: of any kind of solve. */
+interface Timed {
+  readonly seconds: Readonly<Record<string, number>>;
+  readonly calibration: number;
+}
+
 /** Seconds of a run's frames in calibrated units. */
-export function calibratedSeconds(frames: readonly CostFrame[], reference: number): number[] {
+export function calibratedSeconds(frames: readonly Timed[], reference: number): number[] {
   const calibration = smoothCalibration(frames);
   return frames.map((f, n) => {
     const total = Object.values(f.seconds).reduce((a, b) => a + b, 0);

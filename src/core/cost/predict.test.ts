@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { windowBytes } from '#core/gas';
 import { windowOf } from '#core/grid';
-import { type Plan, type SolveSettings, optionsOf, planOfBounds, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
+import { type GasPlan, type GasSolve, optionsOf, planOfBounds, resolvePlan, solveSchema, shotFieldsSchema } from '#core/shot';
 import { makeReport } from '#testing/values';
 import { type CostFrame, type CostRun, costRunsOf } from './evidence';
 import { expectedSubsteps } from './extrapolate';
@@ -9,14 +9,14 @@ import { knowledgeOf, predict } from './predict';
 import { type RecordEntry, measuredOf, spreadOf, statisticsOf } from './record';
 
 const shot = shotFieldsSchema.parse({ name: 'Planted', lastFrame: 40 });
-const settings = (voxelSize: number, change: object = {}): SolveSettings =>
+const settings = (voxelSize: number, change: object = {}): GasSolve =>
   solveSchema.parse({
     detail: { voxelSize },
     bounds: { limit: { min: [-8, 0, -8], max: [8, 16, 8] }, reach: 0.5 },
     sources: [{ shape: { kind: 'ball', centre: [0, 2, 0], radius: 0.6 } }],
     ...change,
   });
-const plan = (h: number, change: object = {}): Plan => resolvePlan(shot, settings(h, change), 'final');
+const plan = (h: number, change: object = {}): GasPlan => resolvePlan(shot, settings(h, change), 'final');
 
 /** How the load of a world goes with the voxel size. */
 interface World {
@@ -33,7 +33,7 @@ const UNLIKE: World = { smear: 0.8, speed: 1.7, iterations: 1.5, packing: 0.55 }
 /** A world with known laws: a plume of growing size, a speed that grows, times that go with the work. `slow`: how busy the machine is. */
 function run(
   title: string,
-  p: Plan,
+  p: GasPlan,
   { slow = 1, origin = 'server', world = USUAL }: { slow?: number; origin?: CostRun['origin']; world?: World } = {},
 ): CostRun {
   const h = p.options.voxelSize;
@@ -242,7 +242,7 @@ describe('what moves', () => {
       [withTiles(run('moves', plan(0.2, moving))), run('stands', plan(0.2, still)), withTiles(run('moves', plan(0.14, moving)))],
       2,
     );
-    const seconds = (p: Plan): number => predict(p, [run('run 9', plan(0.1, still))], known).time!.likely;
+    const seconds = (p: GasPlan): number => predict(p, [run('run 9', plan(0.1, still))], known).time!.likely;
     const [moves, stands] = [seconds(plan(0.1, moving)), seconds(plan(0.1, still))];
     const truth = total(withTiles(run('truth', plan(0.1, moving)))) - total(run('truth', plan(0.1, still)));
     expect(off(moves - stands, truth)).toBeLessThan(0.35);
@@ -278,7 +278,7 @@ describe('several bounds', () => {
 
 describe('whatever a run was like', () => {
   /** A run with nothing in it: files of a few bytes, no voxel. */
-  const blank = (p: Plan): CostRun => ({
+  const blank = (p: GasPlan): CostRun => ({
     ...run('run 1', p),
     frames: run('run 1', p).frames.map((f) => ({
       ...f,

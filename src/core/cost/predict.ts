@@ -1,11 +1,12 @@
-import { type Plan, canonicalJson, differences, optionsOf, planOfBounds } from '#core/shot';
+import { type GasPlan, type Plan, canonicalJson, differences, isLiquidPlan, optionsOf, planOfBounds } from '#core/shot';
 import { type CostRun, workOf } from './evidence';
+import { type AnyCostRun, type LiquidModel, fitLiquid, isLiquidRun, predictLiquid } from './liquid';
 import { type PredictedFrame, extrapolate } from './extrapolate';
 import { allFinite, finiteSeconds, madeFinite } from './finite';
 import { guessFrames } from './guess';
 import { type Lessons, learn } from './lessons';
 import { type CostModel, fitModel, frameSeconds, loadsOf } from './model';
-import { BASES, type Basis, type Prediction, type Range, rangeOf } from './prediction';
+import { BASES, type Basis, type DetailedPrediction, type Prediction, type Range, rangeOf } from './prediction';
 import { type RecordEntry, spreadOf } from './record';
 
 /** All that is known: fitted once, asked often. */
@@ -13,19 +14,18 @@ export interface Knowledge {
   readonly model: CostModel | null;
   readonly lessons: Lessons;
   readonly record: readonly RecordEntry[];
+  /** Of liquids; null: no liquid was ever computed here. */
+  readonly liquid: LiquidModel | null;
 }
 
-export function knowledgeOf(runs: readonly CostRun[], threads: number, record: readonly RecordEntry[] = []): Knowledge {
-  return { model: fitModel(runs, threads), lessons: learn(runs), record };
-}
-
-export interface DetailedPrediction extends Prediction {
-  readonly frames: readonly (PredictedFrame & { readonly seconds: number | null })[];
+export function knowledgeOf(all: readonly AnyCostRun[], threads: number, record: readonly RecordEntry[] = []): Knowledge {
+  const runs = all.filter((r): r is CostRun => !isLiquidRun(r));
+  return { model: fitModel(runs, threads), lessons: learn(runs), record, liquid: fitLiquid(all.filter(isLiquidRun), threads) };
 }
 
 /** Two plans' distance: how much less is known from one about the other. */
-function distance(from: Plan, to: Plan): number {
-  const bare = (p: Plan): unknown => {
+function distance(from: GasPlan, to: GasPlan): number {
+  const bare = (p: GasPlan): unknown => {
     const { voxelSize: _h, lastFrame: _l, preRoll: _p, sources, ...rest } = p.options;
     return { ...rest, sources: sources.map(({ name: _n, ...s }) => s) };
   };
@@ -59,7 +59,7 @@ const AS_NEAR = 0.15;
 const MOST_RELATIVES = 3;
 
 /** The nearest runs, nearest first; none when all are too far. */
-function relativesOf(runs: readonly CostRun[], plan: Plan): Relative[] {
+function relativesOf(runs: readonly CostRun[], plan: GasPlan): Relative[] {
   const wanted = plan.options.lastFrame - plan.options.firstFrame + plan.options.preRoll + 1;
   const near = runs
     // A run in which nothing ever was tells nothing of one in which something is.
@@ -93,8 +93,8 @@ function together(series: readonly { readonly frames: readonly PredictedFrame[];
   });
 }
 
-const sameRun = (a: Plan, b: Plan): boolean => {
-  const key = ({ options: { lastFrame: _l, ...options }, ...rest }: Plan): string => canonicalJson({ ...rest, rung: null, options });
+const sameRun = (a: GasPlan, b: GasPlan): boolean => {
+  const key = ({ options: { lastFrame: _l, ...options }, ...rest }: GasPlan): string => canonicalJson({ ...rest, rung: null, options });
   return key(a) === key(b);
 };
 
@@ -102,7 +102,9 @@ const sameRun = (a: Plan, b: Plan): boolean => {
  * What a plan will cost. `runs`: those of its shot, Sketches of the browser among them; the nearest one is extrapolated frame by frame, and the
  * model of this machine turns the load into time.
  */
-export function predict(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
+export function predict(plan: Plan, all: readonly AnyCostRun[], knowledge: Knowledge): DetailedPrediction {
+  if (isLiquidPlan(plan)) return predictLiquid(plan, all.filter(isLiquidRun), knowledge.liquid, knowledge.record);
+  const runs = all.filter((r): r is CostRun => !isLiquidRun(r));
   const each = optionsOf(plan).map((_o, n) => predictBounds(planOfBounds(plan, n), runs, knowledge));
   return each.length === 1 ? (each[0] as DetailedPrediction) : sumOf(each);
 }
@@ -140,7 +142,7 @@ function sumOf(each: readonly DetailedPrediction[]): DetailedPrediction {
   };
 }
 
-function predictBounds(plan: Plan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
+function predictBounds(plan: GasPlan, runs: readonly CostRun[], knowledge: Knowledge): DetailedPrediction {
   const { model, lessons, record } = knowledge;
   const relatives = relativesOf(runs, plan);
   // The very same run needs no second opinion.

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { PredictedFrame } from './extrapolate';
 
 /** Of ten, nine lie within; `likely` is the median. */
 export const rangeSchema = z.strictObject({ low: z.number(), likely: z.number(), high: z.number() });
@@ -20,6 +21,8 @@ export const predictionSchema = z.strictObject({
   disk: rangeSchema,
   /** Seconds of computing, all frames, on this machine in its usual state. null: no time was ever measured here. */
   time: rangeSchema.nullable(),
+  /** Most particles at once; of a liquid. */
+  particles: rangeSchema.optional(),
   basis: z.enum(BASES),
   /** Which run, as a person knows it. */
   from: z.string(),
@@ -36,3 +39,8 @@ export const rangeOf = (likely: number, sigma: number): Range => ({
   likely,
   high: likely * Math.exp(NINETY * sigma),
 });
+
+/** Frame by frame, too. */
+export interface DetailedPrediction extends Prediction {
+  readonly frames: readonly (PredictedFrame & { readonly seconds: number | null })[];
+}

@@ -14,8 +14,13 @@ export interface RecordEntry {
 export const QUANTITIES = ['time', 'memory', 'disk', 'voxels'] as const;
 export type Quantity = (typeof QUANTITIES)[number];
 
+/** What of a frame was measured, of any kind of solve. */
+type Measured = Pick<CostFrame, 'voxels' | 'memoryBytes' | 'bytes' | 'calibration'> & {
+  readonly seconds: Readonly<Record<string, number>>;
+};
+
 /** What a run came to. `reference`: calibration that a calibrated second stands for. */
-export const measuredOf = (frames: readonly CostFrame[], reference: number): RecordEntry['measured'] => ({
+export const measuredOf = (frames: readonly Measured[], reference: number): RecordEntry['measured'] => ({
   voxels: Math.max(0, ...frames.map((f) => f.voxels)),
   memory: Math.max(0, ...frames.map((f) => f.memoryBytes)),
   disk: frames.reduce((n, f) => n + f.bytes, 0),

@@ -1,5 +1,4 @@
-import { fitWindow, limitWindow } from '#core/flow';
-import { type GasOptions } from '#core/gas';
+import { type FlowOptions, fitWindow, limitWindow } from '#core/flow';
 import { type Window, windowOf } from '#core/grid';
 import type { CostFrame } from './evidence';
 
@@ -31,7 +30,7 @@ export function replayWindows(
   boxes: readonly (Box | null)[],
   indices: readonly number[],
   fromVoxel: number,
-  to: Pick<GasOptions, 'bounds' | 'voxelSize'>,
+  to: Pick<FlowOptions, 'bounds' | 'voxelSize'>,
 ): [number, number, number][] | null {
   if (boxes.every((b) => b === null)) return null;
   const limit = limitWindow(to);

@@ -26,3 +26,4 @@ export { type TurbulenceLattice, makeTurbulence, noiseArguments, noisesOf, turbu
 export { takeUpWind } from './wind';
 export { type ForceArrows, forceArrows } from './force-arrows';
 export { type ContactSlice, type Gap, contactSlice, gapOf } from './contact';
+export { Calibration, warmCalibration } from './calibration';

@@ -16,5 +16,6 @@ export {
   pointsPreview,
   readPointsPreview,
   writePly,
+  type PlyAttribute,
 } from './ply';
 export { plyProperties, readPly } from './ply-read';

@@ -17,30 +17,39 @@ export interface PlyConvention {
   readonly timeScale: number;
 }
 
-/** Bytes of a particle in a file. */
-const PLY_STRIDE = 36;
-const PROPERTIES = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'age', 'life'];
+/** What a particle may have beside its place, velocity, age and number: a column of floats; `length` scales with the scene's units. */
+export interface PlyAttribute {
+  readonly name: string;
+  readonly values: ArrayLike<number>;
+  readonly of: 'length' | 'number';
+}
+
+const PROPERTIES = ['x', 'y', 'z', 'vx', 'vy', 'vz', 'age'];
 
 /**
- * Particles as binary little-endian .ply, in scene units and seconds of the shot: position, velocity, age, age limit (float), id (uint). Turning by a
- * quarter, for z up, maps y to z and z to -y.
+ * Particles as binary little-endian .ply, in scene units and seconds of the shot: position, velocity, age, age limit where they have one, further attributes
+ * (float), id (uint). Turning by a quarter, for z up, maps y to z and z to -y.
  */
 export function writePly(
   { count, places, motions, ids }: ParticleColumns,
   { metresPerUnit, upAxis, timeScale }: PlyConvention,
+  /** Left out: the fourth of a motion is an age limit. */
+  attributes?: readonly PlyAttribute[],
 ): Uint8Array<ArrayBuffer> {
+  const names = [...PROPERTIES, ...(attributes ? attributes.map((a) => a.name) : ['life'])];
+  const stride = 4 * names.length + 4;
   const head = utf8ToBytes(
     `ply\nformat binary_little_endian 1.0\ncomment Ruddle: scene units and seconds of the shot\nelement vertex ${String(count)}\n` +
-      `${PROPERTIES.map((p) => `property float ${p}\n`).join('')}property uint id\nend_header\n`,
+      `${names.map((p) => `property float ${p}\n`).join('')}property uint id\nend_header\n`,
   );
-  const out = new Uint8Array(head.length + count * PLY_STRIDE);
+  const out = new Uint8Array(head.length + count * stride);
   out.set(head);
   const view = new DataView(out.buffer);
   const length = 1 / metresPerUnit;
   const speed = timeScale / metresPerUnit;
   const second = 1 / timeScale;
   const z = upAxis === 'z';
-  for (let i = 0, o = 0, at = head.length; i < count; i++, o += 4, at += PLY_STRIDE) {
+  for (let i = 0, o = 0, at = head.length; i < count; i++, o += 4, at += stride) {
     const [y1, z1] = [places[o + 1] as number, places[o + 2] as number];
     const [y2, z2] = [motions[o + 1] as number, motions[o + 2] as number];
     view.setFloat32(at, (places[o] as number) * length, true);
@@ -50,8 +59,17 @@ export function writePly(
     view.setFloat32(at + 16, (z ? -z2 : y2) * speed, true);
     view.setFloat32(at + 20, (z ? y2 : z2) * speed, true);
     view.setFloat32(at + 24, (places[o + 3] as number) * second, true);
-    view.setFloat32(at + 28, (motions[o + 3] as number) * second, true);
-    view.setUint32(at + 32, ids[i] as number, true);
+    let next = at + 28;
+    if (!attributes) {
+      view.setFloat32(next, (motions[o + 3] as number) * second, true);
+      next += 4;
+    } else {
+      for (const { values, of } of attributes) {
+        view.setFloat32(next, (values[i] as number) * (of === 'length' ? length : 1), true);
+        next += 4;
+      }
+    }
+    view.setUint32(next, ids[i] as number, true);
   }
   return out;
 }
@@ -80,8 +98,12 @@ export interface PointsPreview {
 const WORDS = 12;
 const POINTS_MAGIC = 0x31_70_70_72; // "rpp1"
 
-/** One in `every` by number (ids divisible by it). */
-export function pointsPreview({ count: all, places: from, motions, ids }: ParticleColumns, every: number): Uint8Array<ArrayBuffer> {
+/** One in `every` by number (ids divisible by it). `aged`: whether the fourth of a motion is an age limit. */
+export function pointsPreview(
+  { count: all, places: from, motions, ids }: ParticleColumns,
+  every: number,
+  aged = true,
+): Uint8Array<ArrayBuffer> {
   const min = [Infinity, Infinity, Infinity] as [number, number, number];
   const max = [-Infinity, -Infinity, -Infinity] as [number, number, number];
   const speed = (i: number): number => {
@@ -119,7 +141,7 @@ export function pointsPreview({ count: all, places: from, motions, ids }: Partic
       view.setUint16(places + 6 * n + 2 * a, Math.round(v * 65535), true);
     }
     out[places + 6 * count + n] = fastest > 0 ? Math.round((speed(i) / fastest) * 255) : 0;
-    out[places + 7 * count + n] = Math.min(255, Math.round(((from[4 * i + 3] as number) / (motions[4 * i + 3] as number)) * 255));
+    if (aged) out[places + 7 * count + n] = Math.min(255, Math.round(((from[4 * i + 3] as number) / (motions[4 * i + 3] as number)) * 255));
     n++;
   }
   return out;

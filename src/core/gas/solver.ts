@@ -1,4 +1,4 @@
-import { Bounds, limitWindow, capacityFor, checkFits, ForceFields, Motion, makeTurbulence } from '#core/flow';
+import { Bounds, Calibration, limitWindow, capacityFor, checkFits, ForceFields, Motion, makeTurbulence } from '#core/flow';
 import { isRuddleError, RuddleError } from '#core/errors';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
@@ -75,10 +75,6 @@ export interface GasEnvironment {
 
 /** A margin of float rounding on times that should meet exactly. */
 const TIME_SLACK = 1e-9;
-const CALIBRATION_FLOATS = 65536;
-const CALIBRATION_PASSES = 16;
-const CALIBRATE_EVERY = 1;
-const CALIBRATION_REPEATS = 3;
 
 /**
  * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame bounds that cannot fit; throws `arena-too-small`,
@@ -103,9 +99,7 @@ class GasRun {
   readonly #bounds: Bounds<GasFields>;
   readonly #step: GasStep;
   readonly #sources: PreparedSource[];
-  readonly #calibration: number;
-  #calibrated = -Infinity;
-  #calibrationSeconds = 0;
+  readonly #calibration: Calibration;
   #lastStep = 0;
   /** Start and length of the time for which bounds and solids were last placed. */
   #placed: readonly [number, number] = [0, 0];
@@ -120,7 +114,7 @@ class GasRun {
     const turbulence = options.forces.turbulence ? makeTurbulence(team, options.forces.turbulence) : null;
     this.#motion = new Motion(options, environment.forms ?? noForms);
     const forceFields = new ForceFields(team, options, this.#motion);
-    this.#calibration = team.allocate(CALIBRATION_FLOATS * 4);
+    this.#calibration = new Calibration(team, clock);
     const capacity = capacityFor(limitWindow(options), team.available(), fieldNames(options.matter).length);
     this.#fields = allocateFields(team, capacity, options.matter);
     this.#bounds = new Bounds(team, options, this.#fields, contentsOf(options.matter), capacity, this.#motion.stillSolids());
@@ -253,7 +247,7 @@ class GasRun {
       mass: ledger.mass,
       heat: ledger.heat,
       maxima: { density: s.density, temperature: options.matter.ambient + s.heat, speed: s.speed },
-      calibrationSeconds: this.#calibrate(),
+      calibrationSeconds: this.#calibration.seconds(),
     };
     return { report, grids, inRange, state: () => this.#state(frame) };
   }
@@ -344,21 +338,6 @@ class GasRun {
     }
     seconds.bounds += this.environment.clock() - start;
   }
-
-  /** Times the calibration kernel every second or so, on this thread; the median of a few, for one may have been interrupted. */
-  #calibrate(): number {
-    const { clock, team } = this.environment;
-    if (clock() - this.#calibrated > CALIBRATE_EVERY) {
-      const times = Array.from({ length: CALIBRATION_REPEATS }, () => {
-        const start = clock();
-        calibrate(team, this.#calibration, CALIBRATION_PASSES);
-        return clock() - start;
-      }).sort((a, b) => a - b);
-      this.#calibrationSeconds = times[CALIBRATION_REPEATS >> 1] ?? 0;
-      this.#calibrated = clock();
-    }
-    return this.#calibrationSeconds;
-  }
 }
 
 const noPictures = (hash: string): Picture => {
@@ -368,13 +347,3 @@ const noPictures = (hash: string): Picture => {
 const noForms: FormMaker = (shape) => {
   throw new RuddleError('internal', 'Imported geometry was not given to the solver.', { where: shape.geometry });
 };
-
-/** The calibration kernel; one item a launch, so that it is never split between threads. Also run once at start, to be compiled well. */
-function calibrate(team: KernelTeam, memory: number, passes: number): void {
-  for (let n = 0; n < passes; n++) team.launch('calibrate', 1, memory, CALIBRATION_FLOATS);
-}
-
-/** Compiles the calibration kernel well: cold it takes 2.5 times as long, and the first readings of a run would say that the machine is slow. */
-export function warmCalibration(team: KernelTeam): void {
-  calibrate(team, team.allocate(CALIBRATION_FLOATS * 4), 200);
-}

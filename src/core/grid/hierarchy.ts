@@ -134,6 +134,15 @@ export class Hierarchy {
     }
   }
 
+  /** The finest status bytes were changed in active tiles: those of coarser levels and every diagonal follow. */
+  followStatus(): void {
+    for (let l = 0; l < this.#used; l++) {
+      const level = this.#levels[l] as Level;
+      if (l > 0) this.#coarsenStatus(this.#levels[l - 1] as Level, level);
+      this.team.launch('buildDiagonal', level.count, level.context);
+    }
+  }
+
   #writeRecords(level: Level, next: Level | null, tiles: Int32Array): void {
     const w = level.window;
     const records = this.team.words(level.records, (tiles.length / 3) * RECORD_WORDS);

@@ -35,6 +35,13 @@ export const RAMPS = {
     [0.7, '#5db8ab'],
     [1, '#f2efe3'],
   ],
+  /** Red slip: wet clay in shadow, to the pale red of its foam. */
+  slip: [
+    [0, '#6e2a1e'],
+    [0.5, '#a8452f'],
+    [0.85, '#c4674a'],
+    [1, '#e3a78a'],
+  ],
   /** Differences: less on the left, more on the right, nothing in between. */
   twin: [
     [0, '#7fd4c8'],

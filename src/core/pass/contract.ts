@@ -92,6 +92,7 @@ export interface KernelDigests {
   readonly particles: string;
   readonly detail: string;
   readonly held: string;
+  readonly liquid: string;
 }
 
 /** Frames of a run, and what lists show of it. */

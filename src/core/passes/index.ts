@@ -4,13 +4,18 @@ export {
   FOLLOWERS,
   type FollowerReport,
   type PassReports,
+  type SolveReport,
   definitionOf,
   isGasPlan,
+  isLiquidReport,
+  isSolvePlan,
   kindOf,
   opsOf,
 } from './registry';
 export type { FollowerPlan } from './follower';
-export { type GasReport, gasVersion, mergedReport, neverFits } from './gas';
+export { type GasReport, gasVersion, mergedReport } from './gas';
+export type { LiquidReport } from './liquid';
+export { neverFits } from './never-fits';
 export { type CachedRung, Chain, type FolderFacts, type Outside, type PinnedRun, type ResolvedEntry, type ResolvedInput } from './chain';
 export { readAnyStoredPlan } from './stored';
 export { remedyOf, tooLarge } from './fits';

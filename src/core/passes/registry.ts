@@ -1,7 +1,8 @@
 import type { FrameFacts, PassDefinition, PassKindOps } from '#core/pass';
-import type { FollowerKind, PassKind, Plan } from '#core/shot';
+import type { FollowerKind, GasPlan, PassKind, Plan } from '#core/shot';
 import { type FollowerPlan, followerOps } from './follower';
 import { type GasReport, gasOps, gasVersion } from './gas';
+import { type LiquidReport, liquidOps } from './liquid';
 import { type DetailReport, detailDefinition } from './detail';
 import { type FedReport, fedDefinition } from './fed';
 import { type HeldReport, heldDefinition } from './held';
@@ -26,6 +27,7 @@ export const FOLLOWERS = {
 /** Reports by kind. */
 export interface PassReports {
   readonly gas: GasReport;
+  readonly liquid: LiquidReport;
   readonly resample: ResampleReport;
   readonly detail: DetailReport;
   readonly held: HeldReport;
@@ -46,6 +48,7 @@ export const definitionOf = (kind: FollowerKind): PassDefinition<unknown, unknow
 /** What all code that handles runs may ask of every kind. */
 const OPS = {
   gas: gasOps,
+  liquid: liquidOps,
   resample: followerOps(resampleDefinition),
   detail: followerOps(detailDefinition, (kernels) => kernels.detail),
   held: followerOps(heldDefinition, (kernels) => `${gasVersion}-${kernels.held}`),
@@ -60,10 +63,16 @@ const OPS = {
 
 export const isFollowerKind = (kind: string): kind is FollowerKind => Object.hasOwn(FOLLOWERS, kind);
 
-/** Plans of the gas solve have the name of its files. */
+/** Plans of the gas solve have the name of its files, from before there was another. */
 export const kindOf = (plan: AnyPlan): PassKind => (plan.pass === 'solve' ? 'gas' : plan.pass);
 
 /** The same, by a plan of any kind. */
 export const opsOf = (plan: AnyPlan): PassKindOps<AnyPlan, AnyReport> => OPS[kindOf(plan)] as unknown as PassKindOps<AnyPlan, AnyReport>;
 
-export const isGasPlan = (plan: AnyPlan): plan is Plan => plan.pass === 'solve';
+export const isGasPlan = (plan: AnyPlan): plan is GasPlan => plan.pass === 'solve';
+/** A plan of the solve that a shot begins with. */
+export const isSolvePlan = (plan: AnyPlan): plan is Plan => plan.pass === 'solve' || plan.pass === 'liquid';
+
+/** Reports of the solve that a shot begins with. */
+export type SolveReport = GasReport | LiquidReport;
+export const isLiquidReport = (report: AnyReport): report is LiquidReport => 'surfaceVolume' in report;

@@ -33,8 +33,8 @@ export function readAnyStoredPlan(text: string): AnyPlan {
   } catch (cause) {
     return refuse('it is not JSON', cause);
   }
-  // The gas solve's plans have versions and upgrades of their own.
-  if (['solve', undefined].includes((stored as { pass?: string } | null)?.pass)) return planOfStored(stored);
+  // The solves' plans have versions and upgrades of their own.
+  if (['solve', 'liquid', undefined].includes((stored as { pass?: string } | null)?.pass)) return planOfStored(stored);
   const result = schema.safeParse(stored);
   if (!result.success) {
     const [issue] = result.error.issues;

@@ -1,6 +1,7 @@
 import { shapeBounds } from '#core/geometry';
 import { defaultLimit, limitAround, meets } from './limit-from';
-import type { SolveSettings } from './solve-settings';
+import { type SolveSettings, isLiquid } from './solve';
+import type { GasSolve } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /** How many bounds a shot computes in. */
@@ -13,11 +14,11 @@ export const countOfBounds = (settings: SolveSettings): number => 1 + settings.b
  */
 export function settingsOfBounds(shot: ShotFields, settings: SolveSettings, n: number): SolveSettings {
   const { beside } = settings.bounds;
-  if (beside.length === 0) return settings;
+  if (beside.length === 0 || isLiquid(settings)) return settings;
   const boxes = [settings.bounds.limit ?? defaultLimit(settings), ...beside.map((b) => b.limit)];
   const limit = boxes[n] ?? boxes[0];
   if (!limit) return settings;
-  const through = <T extends SolveSettings['sources'][number] | SolveSettings['solids'][number]>(
+  const through = <T extends GasSolve['sources'][number] | GasSolve['solids'][number]>(
     items: readonly T[],
     group: 'sources' | 'solids',
   ): T[] =>

@@ -4,13 +4,15 @@ import { type FieldMeta, inner, metaOf } from './fields';
 import { type Difference, differences } from './canonical';
 import { passesSchema } from './passes-schema';
 import { type Settings, solveOf } from './settings';
+import { liquidSolveSchema } from './liquid-settings';
+import { isSolveKind } from './solve';
 import { solveSchema } from './solve-settings';
 
 /** What is said about the setting at a path of the solve's sheet, such as `sources[0].noise.size`, or of the passes, such as `passes[1].settings.width`. */
 export function metaAt(path: string): FieldMeta | null {
   let meta: FieldMeta | null = null;
   // More than one: kinds of items or passes, as long as all could have the path.
-  let schemas: z.ZodType[] = [solveSchema, passesOnly];
+  let schemas: z.ZodType[] = [solveSchema, liquidSolveSchema, passesOnly];
   for (const part of path.split(/[.[\]]+/).filter(Boolean)) {
     schemas = schemas.flatMap((schema): z.ZodType[] => fieldsOf(inner(schema), part));
     if (schemas.length === 0) return meta;
@@ -65,7 +67,7 @@ export const settingsDifferences = (from: Settings, to: Settings): Difference[] 
     return name === undefined ? d : { ...d, pass: name };
   }),
 ];
-const listed = ({ passes }: Settings): unknown[] => passes.map((p) => (p.kind === 'gas' ? { ...p, settings: null } : p));
+const listed = ({ passes }: Settings): unknown[] => passes.map((p) => (isSolveKind(p.kind) ? { ...p, settings: null } : p));
 
 /** Name of a new variant, from what changed against its parent. */
 export function variantName(changes: readonly Difference[], taken: readonly string[]): string {

@@ -1,5 +1,5 @@
 import { parsePath, putAtPath } from './paths';
-import { type SolveSettings, solveSchema } from './solve-settings';
+import { type SolveSettings, parsedSolve, solveKindOf } from './solve';
 
 /** One setting's new value; remedies are lists of these, so that they can be stored and shown. */
 export interface Edit {
@@ -8,8 +8,7 @@ export interface Edit {
 }
 
 /** A solve's settings with edits applied; null when the result would not be valid. */
-export function applyEdits(settings: SolveSettings, edits: readonly Edit[]): SolveSettings | null {
+export function applyEdits<S extends SolveSettings>(settings: S, edits: readonly Edit[]): S | null {
   const changed = edits.reduce<unknown>((s, e) => putAtPath(s, parsePath(e.path), e.value), settings);
-  const result = solveSchema.safeParse(changed);
-  return result.success ? result.data : null;
+  return parsedSolve(solveKindOf(settings), changed) as S | null;
 }

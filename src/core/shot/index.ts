@@ -13,14 +13,38 @@ export {
   type BesideSettings,
   GROUPS,
   type Group,
-  type SolveSettings,
+  type GasSolve,
+  type GasSourceSettings,
   type SolveInput,
   type ShapeSettings,
-  type SourceSettings,
   type SolidSettings,
   type ForceFieldSettings,
 } from './solve-settings';
-export { type Settings, settingsSchema, solveOf, withSolve, settingAt, withSetting, followersOf, withFollowers } from './settings';
+export {
+  type SolveKind,
+  type SolveSettings,
+  type SourceSettings,
+  isLiquid,
+  isSolveKind,
+  parsedSolve,
+  schemaOfSolve,
+  schemaOfSource,
+  solveKindOf,
+  withValue,
+} from './solve';
+export { liquidSolveSchema, liquidSourceSchema, type LiquidSolve, type LiquidSourceSettings } from './liquid-settings';
+export {
+  type Settings,
+  blankSettings,
+  gasSolveOf,
+  settingsSchema,
+  solveOf,
+  withSolve,
+  settingAt,
+  withSetting,
+  followersOf,
+  withFollowers,
+} from './settings';
 export {
   SOLVE,
   passSchema,
@@ -29,6 +53,7 @@ export {
   type InputRole,
   type PassKind,
   type PassSettings,
+  type SolvePass,
   type RoledInput,
   inputsOf,
   withInput,
@@ -60,20 +85,8 @@ export {
   type ShotFile,
   type VariantFile,
 } from './shot';
-export {
-  RUNGS,
-  rungTitle,
-  planToRun,
-  resolvePlan,
-  optionsOf,
-  planOfBounds,
-  passOf,
-  geometryOf,
-  geometriesOfOptions,
-  geometriesOfSettings,
-  type Rung,
-  type Plan,
-} from './plan';
+export { RUNGS, rungTitle, isLiquidPlan, type Rung, type Plan, type GasPlan, type LiquidPlan, type LiquidAttribute } from './plan-types';
+export { planToRun, resolvePlan, optionsOf, planOfBounds, passOf, geometryOf, geometriesOfOptions, geometriesOfSettings } from './plan';
 export { countOfBounds, settingsOfBounds } from './beside';
 export { SOLID_VOXELS, thicknessOf, widthOf } from './widths';
 export { SHOT_VERSION, upgradedFile } from './upgrades';

@@ -137,7 +137,8 @@ export const shapeSchema = z
     names: SHAPE_NAMES,
   });
 
-const name = z.string().trim().min(1).max(60);
+export const itemName = z.string().trim().min(1).max(60);
+const name = itemName;
 
 export const noiseSchema = z.strictObject({
   amount: number(0.6, {
@@ -181,7 +182,7 @@ const maskSchema = z.strictObject({
   inverted: flag(false, { title: 'Inverted', help: 'Emits where the picture is dark.' }),
 });
 
-const turnsAbout = (): ReturnType<typeof optionalVector> =>
+export const turnsAbout = (): ReturnType<typeof optionalVector> =>
   optionalVector(null, {
     title: 'Turns about',
     help: 'Point that a moving turn goes round, where the hinge is; it takes part in the motion of the centre.',

@@ -2,7 +2,7 @@ import { type Box3, shapeBounds } from '#core/geometry';
 import type { Vec3 } from '#core/math';
 import { movedItem } from './moved';
 import { followedBy } from './moves-schema';
-import type { SolveSettings } from './solve-settings';
+import type { SolveSettings } from './solve';
 import type { CameraSettings, ShotFields } from './shot';
 
 /** Whether two boxes have any room in common. */

@@ -1,10 +1,10 @@
 import { type Followed, type Moment, type Move, atMoment, numberAt, valueOfMove, whyNoValue } from '#core/moves';
 import { pinned } from '#core/geometry';
-import type { ForceFieldSettings, SolidSettings, SourceSettings } from './solve-settings';
+import type { SolveSettings, SourceSettings } from './solve';
+import type { ForceFieldSettings, SolidSettings } from './solve-settings';
 import { metaAt } from './describe';
 import { allMoves, followedBy } from './moves-schema';
 import { valueAtPath } from './paths';
-import type { SolveSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /** A source or a solid as it stands at a moment. */

@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { choice } from './fields';
 import { particlesSettingsSchema, refillSettingsSchema, stillsSettingsSchema } from './point-passes';
 import { fedSettingsSchema, heldSettingsSchema } from './solve-passes';
+import { liquidSettingsSchema } from './liquid-settings';
+import { isSolveKind } from './solve';
 import { gasSettingsSchema } from './solve-settings';
 import { detailSettingsSchema, resampleSettingsSchema, retimeSettingsSchema } from './volume-passes';
 
@@ -54,10 +56,11 @@ const head = {
   input: passInputSchema.prefault({}),
 };
 
-/** The gas solve's id, as long as a shot has one of them: it is always there and always the first. */
+/** The solve's id, of gas or of liquid: it is always there, always the first, and the only one. */
 export const SOLVE = 'solve';
 
 const gasPassSchema = z.strictObject({ ...own, kind: z.literal('gas'), settings: gasSettingsSchema.prefault({}) });
+const liquidPassSchema = z.strictObject({ ...own, kind: z.literal('liquid'), settings: liquidSettingsSchema.prefault({}) });
 
 /** A pass that reads the cache of one before it. */
 export const passSchema = z.discriminatedUnion('kind', [
@@ -76,10 +79,10 @@ export const passSchema = z.discriminatedUnion('kind', [
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);
 export type PassSettings = z.output<typeof passSchema>;
-export type GasPass = z.output<typeof gasPassSchema>;
+export type SolvePass = z.output<typeof gasPassSchema> | z.output<typeof liquidPassSchema>;
 /** Kinds of passes that read others; and all kinds. */
 export type FollowerKind = PassSettings['kind'];
-export type PassKind = FollowerKind | GasPass['kind'];
+export type PassKind = FollowerKind | SolvePass['kind'];
 
 /** What a pass can read, by role: `cache` is what its frames are made from. */
 export type InputRole = 'cache' | 'velocity';
@@ -104,22 +107,24 @@ export const withInput = (pass: PassSettings, role: InputRole, change: Partial<P
   return { ...pass, input: { ...pass.input, ...change } };
 };
 
+const isFollower = (p: SolvePass | PassSettings): p is PassSettings => !isSolveKind(p.kind);
+
 /** A pass reads what stands before it in the list; ids are of one pass each. */
 export const passesSchema = z
-  .array(z.discriminatedUnion('kind', [gasPassSchema, ...passSchema.options]))
+  .array(z.discriminatedUnion('kind', [gasPassSchema, liquidPassSchema, ...passSchema.options]))
   .max(17)
   .superRefine((passes, context) => {
-    const gas = passes.filter((p) => p.kind === 'gas').length;
-    if (gas !== 1 || passes[0]?.kind !== 'gas' || passes[0].id !== SOLVE)
+    const solves = passes.filter((p) => isSolveKind(p.kind)).length;
+    if (solves !== 1 || !passes[0] || !isSolveKind(passes[0].kind) || passes[0].id !== SOLVE)
       context.addIssue({
         code: 'custom',
         path: [],
-        message: `the first pass must be the gas solve, of id "${SOLVE}", and the only one of its kind`,
+        message: `the first pass must be the solve, of gas or of liquid, of id "${SOLVE}", and the only one`,
       });
     const before = new Set<string>();
     passes.forEach((p, n) => {
       if (before.has(p.id)) context.addIssue({ code: 'custom', path: [n, 'id'], message: `two passes have the id "${p.id}"` });
-      for (const { role, input } of p.kind === 'gas' ? [] : inputsOf(p))
+      for (const { role, input } of isFollower(p) ? inputsOf(p) : [])
         if (!before.has(input.pass)) {
           const path = [n, role === 'cache' ? 'input' : role, 'pass'];
           context.addIssue({ code: 'custom', path, message: `"${input.pass}" is no pass before this one` });

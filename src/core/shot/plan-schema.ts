@@ -70,7 +70,7 @@ const optionsSchema = z.looseObject({
   }),
 });
 
-export const planSchema = z.looseObject({
+const gasPlanSchema = z.looseObject({
   pass: z.literal('solve'),
   rung: z.enum(['sketch', 'test', 'final']),
   options: optionsSchema,
@@ -83,3 +83,23 @@ export const planSchema = z.looseObject({
   }),
   file: z.looseObject({ metresPerUnit: number, upAxis: z.enum(['y', 'z']), timeScale: number }),
 });
+
+const { sources: _gasSources, matter: _gasMatter, bounds: gasBounds, ...flow } = optionsSchema.shape;
+const { quietDensity: _d, quietHeat: _h, quietSpeed: _s, cutOff: _c, ...flowBounds } = gasBounds.shape;
+
+const liquidPlanSchema = z.looseObject({
+  pass: z.literal('liquid'),
+  rung: gasPlanSchema.shape.rung,
+  options: z.looseObject({
+    ...flow,
+    bounds: z.looseObject(flowBounds),
+    sources: z.array(z.looseObject({ name: z.string(), shape, act: z.enum(['fills', 'emits', 'drains']), velocity: triple, moves })),
+    particles: z.looseObject({ surface: number, inside: number, band: maybe, jitter: number, seed: number }),
+    matter: z.looseObject({ density: number, viscosity: number, transfer: z.enum(['flip', 'apic']), moves }),
+  }),
+  beside: z.array(z.never()),
+  keep: z.looseObject({ attributes: z.array(z.string()), preRoll: z.boolean() }),
+  file: gasPlanSchema.shape.file,
+});
+
+export const planSchema = z.discriminatedUnion('pass', [gasPlanSchema, liquidPlanSchema]);

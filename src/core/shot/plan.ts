@@ -1,34 +1,17 @@
-import { widened } from './widths';
 import { RuddleError } from '#core/errors';
-import type { PictureMask, Shape } from '#core/geometry';
-import { type GasChannel, type GasOptions, channelsOf } from '#core/gas';
+import type { PictureMask } from '#core/geometry';
+import { type GasOptions, channelsOf } from '#core/gas';
+import type { LiquidOptions } from '#core/liquid';
 import { followedBy } from './moves-schema';
 import { countOfBounds, settingsOfBounds } from './beside';
 import { defaultLimit } from './limit-from';
 import { mistakesOfMoves } from './moved';
-import type { SolveSettings, ShapeSettings, SourceSettings } from './solve-settings';
+import { resolveLiquid } from './liquid-plan';
+import { type GasPlan, type Plan, RUNGS, type Rung, isLiquidPlan } from './plan-types';
+import { fingerprints, nameless, solidsOf } from './plan-parts';
+import { type SolveSettings, isLiquid } from './solve';
+import type { GasSolve, GasSourceSettings as SourceSettings } from './solve-settings';
 import type { ShotFields } from './shot';
-
-/** How fine a run is: a factor on the voxel size. */
-export const RUNGS = { sketch: 4, test: 2, final: 1 } as const;
-export type Rung = keyof typeof RUNGS;
-export const rungTitle = { sketch: 'Sketch', test: 'Test', final: 'Final' } as const satisfies Record<Rung, string>;
-
-/** What a run does, resolved: SI, no defaults left open. Everything that changes the result is in it, and nothing else. */
-export interface Plan {
-  readonly pass: 'solve';
-  readonly rung: Rung;
-  readonly options: GasOptions;
-  /** Of the bounds beside, in their order: computed with the first ones, frame by frame. */
-  readonly beside: readonly GasOptions[];
-  readonly keep: {
-    readonly channels: readonly GasChannel[];
-    readonly precision: 'half' | 'full';
-    readonly compression: 'blosc' | 'zip' | 'none';
-    readonly preRoll: boolean;
-  };
-  readonly file: { readonly metresPerUnit: number; readonly upAxis: 'y' | 'z'; readonly timeScale: number };
-}
 
 /** Largest amount that a source emits: of its number, or of the keys that move it. */
 function largest(source: SourceSettings, name: 'density' | 'heat' | 'fuel'): number {
@@ -37,49 +20,41 @@ function largest(source: SourceSettings, name: 'density' | 'heat' | 'fuel'): num
   return move?.kind === 'keys' ? Math.max(...move.keys.map((k) => Math.abs(k.value))) : Math.abs(source[name]);
 }
 
-/** What a file was called changes no result. */
-function nameless(shape: ShapeSettings): Shape {
-  if (shape.kind !== 'mesh') return shape;
-  const { file: _file, content: _content, ...rest } = shape;
-  return rest;
-}
-
 const namelessMask = ({ file: _file, ...mask }: NonNullable<SourceSettings['mask']>): PictureMask => mask;
-
-interface Imports {
-  readonly shape: Shape | null;
-  readonly mask?: { readonly picture: string } | null;
-}
-
-const fingerprints = (items: readonly Imports[]): string[] => [
-  ...new Set(items.flatMap(({ shape, mask }) => [...(shape?.kind === 'mesh' ? [shape.geometry] : []), ...(mask ? [mask.picture] : [])])),
-];
 
 /** Fingerprints of the imported geometry that a plan needs, and that settings speak of (hidden things too). */
 export const geometryOf = (plan: Plan): string[] => [...new Set(optionsOf(plan).flatMap(geometriesOfOptions))];
-export const geometriesOfOptions = ({ sources, solids, forces }: GasOptions): string[] =>
+export const geometriesOfOptions = ({ sources, solids, forces }: GasOptions | LiquidOptions): string[] =>
   fingerprints([...sources, ...solids, ...forces.fields]);
 export const geometriesOfSettings = ({ sources, solids, forces }: SolveSettings): string[] =>
   fingerprints([...sources, ...solids, ...forces.fields]);
 
 /** What is computed in each of a plan's bounds. */
-export const optionsOf = ({ options, beside }: Plan): readonly GasOptions[] => [options, ...beside];
-
-/** A plan of one of a plan's bounds alone. */
-export const planOfBounds = (plan: Plan, n: number): Plan => ({ ...plan, options: optionsOf(plan)[n] ?? plan.options, beside: [] });
-
-/** What the files of one of a run's bounds are called by: `solve`, `solve-2`. */
-export const passOf = (plan: Plan, n: number): string => (n === 0 ? plan.pass : `${plan.pass}-${String(n + 1)}`);
-
-/** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
-export function resolvePlan(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
-  const [first, ...others] = Array.from({ length: countOfBounds(settings) }, (_v, n) =>
-    resolveBounds(shot, settingsOfBounds(shot, settings, n), rung, voxelFactor),
-  );
-  return { ...(first as Plan), beside: others.map((p) => p.options) };
+export function optionsOf(plan: GasPlan): readonly GasOptions[];
+export function optionsOf(plan: Plan): readonly (GasOptions | LiquidOptions)[];
+export function optionsOf({ options, beside }: Plan): readonly (GasOptions | LiquidOptions)[] {
+  return [options, ...beside];
 }
 
-function resolveBounds(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number): Plan {
+/** A plan of one of a plan's bounds alone. */
+export const planOfBounds = <P extends Plan>(plan: P, n: number): P =>
+  isLiquidPlan(plan) ? plan : { ...plan, options: optionsOf(plan)[n] ?? plan.options, beside: [] };
+
+/** What the files of one of a run's bounds are called by: `solve`, `solve-2`. */
+export const passOf = (_plan: Plan, n: number): string => (n === 0 ? 'solve' : `solve-${String(n + 1)}`);
+
+/** Resolves settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor (a Sketch may take a larger one). */
+export function resolvePlan(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFactor?: number): GasPlan;
+export function resolvePlan(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor?: number): Plan;
+export function resolvePlan(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
+  if (isLiquid(settings)) return resolveLiquid(shot, settings, rung, voxelFactor);
+  const [first, ...others] = Array.from({ length: countOfBounds(settings) }, (_v, n) =>
+    resolveBounds(shot, settingsOfBounds(shot, settings, n) as GasSolve, rung, voxelFactor),
+  );
+  return { ...(first as GasPlan), beside: others.map((p) => p.options) };
+}
+
+function resolveBounds(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFactor: number): GasPlan {
   const { bounds, stepping, forces, matter, keep } = settings;
   const sources = settings.sources.filter((s) => !s.hidden);
   const most = (name: 'density' | 'heat' | 'fuel'): number => Math.max(0, ...sources.map((s) => largest(s, name)));
@@ -120,14 +95,7 @@ function resolveBounds(shot: ShotFields, settings: SolveSettings, rung: Rung, vo
         shape: nameless(source.shape),
         mask: mask && namelessMask(mask),
       })),
-      solids: settings.solids
-        .filter((s) => !s.hidden)
-        .map(({ widen, name: _name, hidden: _hidden, ...solid }) => ({
-          ...solid,
-          ...widened({ ...solid, widen }, settings.detail.voxelSize * voxelFactor),
-          shape: nameless(solid.shape),
-          voxelSize: solid.voxelSize === null ? null : solid.voxelSize * voxelFactor,
-        })),
+      solids: solidsOf(settings, voxelFactor),
       followed: followedBy(settings).followed,
       forces: {
         ...forces,
@@ -149,6 +117,8 @@ function resolveBounds(shot: ShotFields, settings: SolveSettings, rung: Rung, vo
 }
 
 /** A plan that is about to be computed; throws `settings-invalid` when a moving number has no value somewhere in the shot. */
+export function planToRun(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFactor?: number): GasPlan;
+export function planToRun(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor?: number): Plan;
 export function planToRun(shot: ShotFields, settings: SolveSettings, rung: Rung, voxelFactor: number = RUNGS[rung]): Plan {
   const mistakes = mistakesOfMoves(shot, settings);
   if (mistakes.length > 0) {

@@ -1,5 +1,7 @@
 import { type Moves, scaledMoves } from '#core/moves';
-import type { ForceFieldSettings, ShapeSettings, SolveSettings, SourceSettings } from './solve-settings';
+import type { LiquidSolve, LiquidSourceSettings } from './liquid-settings';
+import { type SolveSettings, isLiquid } from './solve';
+import type { ForceFieldSettings, GasSolve, GasSourceSettings, ShapeSettings, SolidSettings } from './solve-settings';
 import type { ShotFields } from './shot';
 
 /**
@@ -45,141 +47,213 @@ export function realSize(shot: ShotFields, settings: SolveSettings, factor: numb
 
 type Triple = [number, number, number];
 
+/** How numbers of settings scale with the size. */
+class Scaling {
+  readonly root: number;
+  constructor(
+    private readonly shot: ShotFields,
+    readonly factor: number,
+  ) {
+    this.root = Math.sqrt(factor);
+  }
+
+  readonly short = (v: number): number => Number(v.toPrecision(6));
+  readonly length = (v: number): number => this.short(v * this.factor);
+  readonly lengths = (v: readonly [number, number, number]): Triple => [this.length(v[0]), this.length(v[1]), this.length(v[2])];
+  readonly speed = (v: number): number => this.short(v * this.root);
+  readonly speeds = (v: readonly [number, number, number]): Triple => [this.speed(v[0]), this.speed(v[1]), this.speed(v[2])];
+  readonly time = (v: number): number => this.short(v * this.root);
+  /** What happens a second. */
+  readonly rate = (v: number): number => this.short(v / this.root);
+  /** Square metres a second. */
+  readonly spread = (v: number): number => this.short((v * this.factor * this.factor) / this.root);
+
+  readonly box = <B extends { readonly min: readonly [number, number, number]; readonly max: readonly [number, number, number] }>({
+    min,
+    max,
+  }: B): { min: Triple; max: Triple } => ({ min: this.lengths(min), max: this.lengths(max) });
+
+  shape(s: ShapeSettings): ShapeSettings {
+    switch (s.kind) {
+      case 'box':
+        return { ...s, centre: this.lengths(s.centre), size: this.lengths(s.size) };
+      case 'ball':
+        return { ...s, centre: this.lengths(s.centre), radius: this.length(s.radius) };
+      case 'cylinder':
+        return { ...s, centre: this.lengths(s.centre), radius: this.length(s.radius), height: this.length(s.height) };
+      case 'mesh':
+        // Its own animation is stretched in time with everything else.
+        return {
+          ...s,
+          centre: this.lengths(s.centre),
+          scale: this.length(s.scale),
+          pace: this.rate(s.pace),
+          pointRadius: s.pointRadius === null ? null : this.length(s.pointRadius),
+        };
+    }
+  }
+
+  /** Keys and expressions: lengths grow, speeds with the root, what is added each second shrinks with it; all of it in stretched time. */
+  moved(moves: Moves, mode: GasSourceSettings['mode'] | null): GasSourceSettings['moves'] {
+    const { factor, root } = this;
+    return scaledMoves(moves, root, this.shot.firstFrame, (path) => {
+      if (/^(shape\.)?(centre|size|radius|height)/.test(path)) return factor;
+      if (path.startsWith('velocity') || path.startsWith('wind') || path === 'stir.speed') return mode === 'add' ? 1 : root;
+      if (path === 'volumeRate') return factor ** 2.5;
+      return mode === 'add' && ['density', 'heat', 'fuel'].includes(path) ? 1 / root : 1;
+    }) as GasSourceSettings['moves'];
+  }
+
+  field(f: ForceFieldSettings): ForceFieldSettings {
+    const placed = { shape: f.shape && this.shape(f.shape), soft: this.length(f.soft), moves: this.moved(f.moves, null) };
+    switch (f.kind) {
+      case 'turbulence':
+        return { ...f, ...placed, size: this.length(f.size), change: this.time(f.change) };
+      case 'draught':
+        return { ...f, ...placed, velocity: this.speeds(f.velocity), time: this.time(f.time) };
+      case 'drag':
+        return { ...f, ...placed, time: this.time(f.time) };
+      case 'attraction':
+        return { ...f, ...placed, centre: this.lengths(f.centre), reach: this.length(f.reach) };
+      case 'curls':
+        return { ...f, ...placed };
+    }
+  }
+
+  solid(s: SolidSettings): SolidSettings {
+    return {
+      ...s,
+      shape: this.shape(s.shape),
+      thickness: this.length(s.thickness),
+      voxelSize: s.voxelSize === null ? null : this.length(s.voxelSize),
+      turnsAbout: s.turnsAbout && this.lengths(s.turnsAbout),
+      moves: this.moved(s.moves, null),
+    };
+  }
+
+  gasSource(s: GasSourceSettings): GasSourceSettings {
+    // Added each second: the amount per stretched second. A velocity that is added is an acceleration, and stays.
+    const added = (v: number | null): number | null => (v === null || s.mode !== 'add' ? v : this.rate(v));
+    return {
+      ...s,
+      shape: this.shape(s.shape),
+      shell: s.shell === null ? null : this.length(s.shell),
+      density: added(s.density),
+      heat: added(s.heat),
+      fuel: added(s.fuel),
+      velocity: s.velocity && s.mode !== 'add' ? this.speeds(s.velocity) : s.velocity,
+      blendTime: this.time(s.blendTime),
+      stir: s.stir && {
+        ...s.stir,
+        speed: s.mode === 'add' ? s.stir.speed : this.speed(s.stir.speed),
+        size: this.length(s.stir.size),
+        change: this.time(s.stir.change),
+      },
+      contact: s.contact && { reach: this.length(s.contact.reach), trail: s.contact.trail === null ? null : this.time(s.contact.trail) },
+      noise: s.noise && { ...s.noise, size: this.length(s.noise.size), change: this.time(s.noise.change) },
+      turnsAbout: s.turnsAbout && this.lengths(s.turnsAbout),
+      moves: this.moved(s.moves, s.mode),
+    };
+  }
+
+  liquidSource(s: LiquidSourceSettings): LiquidSourceSettings {
+    return {
+      ...s,
+      shape: this.shape(s.shape),
+      shell: s.shell === null ? null : this.length(s.shell),
+      velocity: this.speeds(s.velocity),
+      volumeRate: s.volumeRate === null ? null : this.short(s.volumeRate * this.factor ** 2.5),
+      noise: s.noise && { ...s.noise, size: this.length(s.noise.size), change: this.time(s.noise.change) },
+      viscosity: s.viscosity === null ? null : this.spread(s.viscosity),
+      turnsAbout: s.turnsAbout && this.lengths(s.turnsAbout),
+      moves: this.moved(s.moves, null),
+    };
+  }
+}
+
 /**
  * The sheet at its real size. Lengths take N, speeds and times its root; accelerations, temperatures and rates per kelvin stay; amounts added each
  * second and decay rates take 1 / sqrt(N), so that the same fraction changes in the stretched time. Frame rate and frames stay as they are: a motion
  * that now lasts longer is seen in part.
  */
-export function atRealSize(shot: ShotFields, settings: SolveSettings, factor: number): { shot: ShotFields; settings: SolveSettings } {
-  const root = Math.sqrt(factor);
-  const short = (v: number): number => Number(v.toPrecision(6));
-  const length = (v: number): number => short(v * factor);
-  const lengths = (v: readonly [number, number, number]): Triple => [length(v[0]), length(v[1]), length(v[2])];
-  const speeds = (v: readonly [number, number, number]): Triple => [short(v[0] * root), short(v[1] * root), short(v[2] * root)];
-  const time = (v: number): number => short(v * root);
-  const shape = (s: ShapeSettings): ShapeSettings => {
-    switch (s.kind) {
-      case 'box':
-        return { ...s, centre: lengths(s.centre), size: lengths(s.size) };
-      case 'ball':
-        return { ...s, centre: lengths(s.centre), radius: length(s.radius) };
-      case 'cylinder':
-        return { ...s, centre: lengths(s.centre), radius: length(s.radius), height: length(s.height) };
-      case 'mesh':
-        // Its own animation is stretched in time with everything else.
-        return {
-          ...s,
-          centre: lengths(s.centre),
-          scale: length(s.scale),
-          pace: short(s.pace / root),
-          pointRadius: s.pointRadius === null ? null : length(s.pointRadius),
-        };
-    }
-  };
-  const source = (s: SourceSettings): SourceSettings => {
-    // Added each second: the amount per stretched second. A velocity that is added is an acceleration, and stays.
-    const added = (v: number | null): number | null => (v === null || s.mode !== 'add' ? v : short(v / root));
-    return {
-      ...s,
-      shape: shape(s.shape),
-      shell: s.shell === null ? null : length(s.shell),
-      density: added(s.density),
-      heat: added(s.heat),
-      fuel: added(s.fuel),
-      velocity: s.velocity && s.mode !== 'add' ? speeds(s.velocity) : s.velocity,
-      blendTime: time(s.blendTime),
-      stir: s.stir && {
-        ...s.stir,
-        speed: s.mode === 'add' ? s.stir.speed : short(s.stir.speed * root),
-        size: length(s.stir.size),
-        change: time(s.stir.change),
-      },
-      contact: s.contact && { reach: length(s.contact.reach), trail: s.contact.trail === null ? null : time(s.contact.trail) },
-      noise: s.noise && { ...s.noise, size: length(s.noise.size), change: time(s.noise.change) },
-    };
-  };
-  // Keys and expressions: lengths grow, speeds with the root, what is added each second shrinks with it; all of it in stretched time.
-  const moved = (moves: Moves, mode: SourceSettings['mode'] | null): SourceSettings['moves'] =>
-    scaledMoves(moves, root, shot.firstFrame, (path) => {
-      if (/^(shape\.)?(centre|size|radius|height)/.test(path)) return factor;
-      if (path.startsWith('velocity') || path === 'stir.speed') return mode === 'add' ? 1 : root;
-      return mode === 'add' && ['density', 'heat', 'fuel'].includes(path) ? 1 / root : 1;
-    }) as SourceSettings['moves'];
-  const field = (f: ForceFieldSettings): ForceFieldSettings => {
-    const placed = { shape: f.shape && shape(f.shape), soft: length(f.soft), moves: moved(f.moves, null) };
-    switch (f.kind) {
-      case 'turbulence':
-        return { ...f, ...placed, size: length(f.size), change: time(f.change) };
-      case 'draught':
-        return { ...f, ...placed, velocity: speeds(f.velocity), time: time(f.time) };
-      case 'drag':
-        return { ...f, ...placed, time: time(f.time) };
-      case 'attraction':
-        return { ...f, ...placed, centre: lengths(f.centre), reach: length(f.reach) };
-      case 'curls':
-        return { ...f, ...placed };
-    }
-  };
-  const { bounds, forces, matter } = settings;
+export function atRealSize<S extends SolveSettings>(shot: ShotFields, settings: S, factor: number): { shot: ShotFields; settings: S } {
+  const scaling = new Scaling(shot, factor);
   return {
     shot: {
       ...shot,
-      metresPerUnit: short(shot.metresPerUnit * factor),
-      cameras: shot.cameras.map((c) => ({ ...c, position: lengths(c.position), target: lengths(c.target) })),
+      metresPerUnit: scaling.length(shot.metresPerUnit),
+      cameras: shot.cameras.map((c) => ({ ...c, position: scaling.lengths(c.position), target: scaling.lengths(c.target) })),
     },
-    settings: {
-      ...settings,
-      detail: { ...settings.detail, voxelSize: length(settings.detail.voxelSize) },
-      bounds: {
-        ...bounds,
-        reach: bounds.reach === null ? null : length(bounds.reach),
-        quietSpeed: short(bounds.quietSpeed * root),
-        limit: bounds.limit && { min: lengths(bounds.limit.min), max: lengths(bounds.limit.max) },
-        beside: bounds.beside.map((b) => ({
-          ...b,
-          limit: { min: lengths(b.limit.min), max: lengths(b.limit.max) },
-          voxelSize: b.voxelSize === null ? null : length(b.voxelSize),
-        })),
-      },
-      sources: settings.sources.map((s) => ({
-        ...source(s),
-        turnsAbout: s.turnsAbout && lengths(s.turnsAbout),
-        moves: moved(s.moves, s.mode),
+    settings: (isLiquid(settings) ? liquidAtRealSize(settings, scaling) : gasAtRealSize(settings, scaling)) as S,
+  };
+}
+
+function liquidAtRealSize(settings: LiquidSolve, s: Scaling): LiquidSolve {
+  const { bounds, forces, matter } = settings;
+  return {
+    ...settings,
+    detail: { ...settings.detail, voxelSize: s.length(settings.detail.voxelSize) },
+    bounds: { ...bounds, limit: bounds.limit && s.box(bounds.limit) },
+    sources: settings.sources.map((x) => s.liquidSource(x)),
+    solids: settings.solids.map((x) => s.solid(x)),
+    forces: {
+      ...forces,
+      moves: s.moved(forces.moves, null),
+      wind: s.speeds(forces.wind),
+      airDrag: s.rate(forces.airDrag),
+      fields: forces.fields.map((f) => s.field(f)),
+    },
+    matter: {
+      ...matter,
+      viscosity: s.spread(matter.viscosity),
+      blendRate: s.rate(matter.blendRate),
+      volumeTime: s.time(matter.volumeTime),
+    },
+  };
+}
+
+function gasAtRealSize(settings: GasSolve, s: Scaling): GasSolve {
+  const { bounds, forces, matter } = settings;
+  return {
+    ...settings,
+    detail: { ...settings.detail, voxelSize: s.length(settings.detail.voxelSize) },
+    bounds: {
+      ...bounds,
+      reach: bounds.reach === null ? null : s.length(bounds.reach),
+      quietSpeed: s.speed(bounds.quietSpeed),
+      limit: bounds.limit && s.box(bounds.limit),
+      beside: bounds.beside.map((b) => ({
+        ...b,
+        limit: s.box(b.limit),
+        voxelSize: b.voxelSize === null ? null : s.length(b.voxelSize),
       })),
-      solids: settings.solids.map((s) => ({
-        ...s,
-        shape: shape(s.shape),
-        thickness: length(s.thickness),
-        voxelSize: s.voxelSize === null ? null : length(s.voxelSize),
-        turnsAbout: s.turnsAbout && lengths(s.turnsAbout),
-        moves: moved(s.moves, null),
-      })),
-      forces: {
-        ...forces,
-        moves: moved(forces.moves, null),
-        wind: speeds(forces.wind),
-        windTime: forces.windTime === null ? null : time(forces.windTime),
-        turbulence: forces.turbulence && {
-          ...forces.turbulence,
-          size: length(forces.turbulence.size),
-          change: time(forces.turbulence.change),
-        },
-        fields: forces.fields.map((f) => field(f)),
-        // Its push is strength x this length x curl, and curls become slower by sqrt(N): the push stays when this takes sqrt(N) too.
-        confinementLength: short(forces.confinementLength * root),
+    },
+    sources: settings.sources.map((x) => s.gasSource(x)),
+    solids: settings.solids.map((x) => s.solid(x)),
+    forces: {
+      ...forces,
+      moves: s.moved(forces.moves, null),
+      wind: s.speeds(forces.wind),
+      windTime: forces.windTime === null ? null : s.time(forces.windTime),
+      turbulence: forces.turbulence && {
+        ...forces.turbulence,
+        size: s.length(forces.turbulence.size),
+        change: s.time(forces.turbulence.change),
       },
-      matter: {
-        ...matter,
-        moves: moved(matter.moves, null),
-        fire: matter.fire && { ...matter.fire, burnTime: time(matter.fire.burnTime), loss: short(matter.fire.loss / root) },
-        decayTime: matter.decayTime === null ? null : time(matter.decayTime),
-        // Square metres a second: lengths over the root of time's stretch.
-        heatSpread: short((matter.heatSpread * factor * factor) / root),
-        smoothing: short((matter.smoothing * factor * factor) / root),
-        sharpening: short(matter.sharpening / root),
-        decayRate: short(matter.decayRate / root),
-        coolingTime: matter.coolingTime === null ? null : time(matter.coolingTime),
-      },
+      fields: forces.fields.map((f) => s.field(f)),
+      // Its push is strength x this length x curl, and curls become slower by sqrt(N): the push stays when this takes sqrt(N) too.
+      confinementLength: s.speed(forces.confinementLength),
+    },
+    matter: {
+      ...matter,
+      moves: s.moved(matter.moves, null),
+      fire: matter.fire && { ...matter.fire, burnTime: s.time(matter.fire.burnTime), loss: s.rate(matter.fire.loss) },
+      decayTime: matter.decayTime === null ? null : s.time(matter.decayTime),
+      heatSpread: s.spread(matter.heatSpread),
+      smoothing: s.spread(matter.smoothing),
+      sharpening: s.rate(matter.sharpening),
+      decayRate: s.rate(matter.decayRate),
+      coolingTime: matter.coolingTime === null ? null : s.time(matter.coolingTime),
     },
   };
 }

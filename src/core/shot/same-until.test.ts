@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { type Key, valueOfKeys } from '#core/moves';
-import { parseShotFile, resolvePlan, sameUntil, solveOf, type Plan } from '.';
+import { parseShotFile, resolvePlan, sameUntil, gasSolveOf, type GasPlan } from '.';
 
 type Short = readonly [frame: number, value: number, then?: 'smooth' | 'straight' | 'hold'];
-const plan = (heat: readonly Short[], more: object = {}, source: object = {}): Plan => {
+const plan = (heat: readonly Short[], more: object = {}, source: object = {}): GasPlan => {
   const shot = parseShotFile(
     JSON.stringify({
       ruddle: 1,
@@ -29,9 +29,9 @@ const plan = (heat: readonly Short[], more: object = {}, source: object = {}): P
     }),
     'puff.json',
   );
-  return resolvePlan(shot, solveOf(shot.variants[0]!.settings), 'test');
+  return resolvePlan(shot, gasSolveOf(shot.variants[0]!.settings), 'test');
 };
-const keysOf = (p: Plan): readonly Key[] => {
+const keysOf = (p: GasPlan): readonly Key[] => {
   const move = p.options.sources[0]!.moves['heat'];
   if (move?.kind !== 'keys') throw new Error('no keys');
   return move.keys;
@@ -58,7 +58,7 @@ describe('two plans', () => {
     const until = sameUntil(a, b)!;
     expect(until).toBeGreaterThanOrEqual(10);
     expect(until).toBe(sameUntil(b, a));
-    const at = (p: Plan, frame: number): number => valueOfKeys(keysOf(p), frame);
+    const at = (p: GasPlan, frame: number): number => valueOfKeys(keysOf(p), frame);
     for (let frame = -10; frame <= until; frame += 0.125) expect(at(a, frame)).toBe(at(b, frame));
     // It says nothing of a curve that stays the same.
     const frames = Array.from({ length: 800 }, (_v, n) => until + (n + 1) * 0.125);

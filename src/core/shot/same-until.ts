@@ -1,7 +1,9 @@
 import type { GasOptions } from '#core/gas';
+import type { LiquidOptions } from '#core/liquid';
 import type { Key, Move } from '#core/moves';
 import { canonicalJson } from './canonical';
-import { type Plan, optionsOf } from './plan';
+import { type Plan } from './plan-types';
+import { optionsOf } from './plan';
 
 /**
  * Last frame up to which two plans give the same frames, as far as can be told without computing: they differ in nothing but keys that come later. null: they
@@ -28,7 +30,7 @@ interface Parted {
   readonly keys: ReadonlyMap<string, readonly Key[]>;
 }
 
-function parted({ lastFrame: _last, sources, ...options }: GasOptions): Parted {
+function parted({ lastFrame: _last, sources, ...options }: GasOptions | LiquidOptions): Parted {
   const keys = new Map<string, readonly Key[]>();
   const walk = (value: unknown, at: string): unknown => {
     if (Array.isArray(value)) return value.map((v, n) => walk(v, `${at}.${String(n)}`));
@@ -39,13 +41,13 @@ function parted({ lastFrame: _last, sources, ...options }: GasOptions): Parted {
     }
     return Object.fromEntries(Object.entries(value).map(([name, v]) => [name, walk(v, `${at}.${name}`)]));
   };
-  const rest = canonicalJson(walk({ ...options, sources: sources.map(({ name: _name, ...s }) => s) }, ''));
+  const rest = canonicalJson(walk({ ...options, sources: sources.map(({ name: _name, ...s }: { readonly name: string }) => s) }, ''));
   return { rest, keys };
 }
 
 const isKeys = (value: object): value is Extract<Move, { kind: 'keys' }> => 'kind' in value && value.kind === 'keys' && 'keys' in value;
 
-function sameOptions(a: GasOptions, b: GasOptions): number | null {
+function sameOptions(a: GasOptions | LiquidOptions, b: GasOptions | LiquidOptions): number | null {
   const [these, those] = [parted(a), parted(b)];
   if (these.rest !== those.rest) return null;
   let until = Infinity;

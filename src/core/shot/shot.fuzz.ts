@@ -6,7 +6,7 @@ import { knowledgeOf, predict } from '#core/cost';
 import { isRuddleError } from '#core/errors';
 import { leastBytes } from '#core/gas';
 import { fuzz, spoiltJson, within } from '#testing/fuzz';
-import { type Plan, type ShotFile, canonicalJson, optionsOf, parseShotFile, resolvePlan, runKey, solveOf } from '.';
+import { type GasPlan, type ShotFile, canonicalJson, optionsOf, parseShotFile, resolvePlan, runKey, gasSolveOf } from '.';
 
 const demo = ['kiln-stack', 'kiln-door', 'crusher-dust'].map((name) => JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')) as unknown);
 const blind = knowledgeOf([], 2);
@@ -24,9 +24,9 @@ function read(text: string): ShotFile | null {
   }
 }
 
-function planOf(shot: ShotFile, variant: ShotFile['variants'][number], rung: 'sketch' | 'test' | 'final'): Plan | null {
+function planOf(shot: ShotFile, variant: ShotFile['variants'][number], rung: 'sketch' | 'test' | 'final'): GasPlan | null {
   try {
-    return resolvePlan(shot, solveOf(variant.settings), rung);
+    return resolvePlan(shot, gasSolveOf(variant.settings), rung);
   } catch (error) {
     if (!isRuddleError(error)) throw error;
     return null;
@@ -58,7 +58,7 @@ it('a spoilt shot file is refused with its places, or is a shot that can be plan
           for (const o of optionsOf(plan)) expect(leastBytes(o)).toBeGreaterThanOrEqual(0);
           findForSheet({
             shot,
-            settings: solveOf(variant.settings),
+            settings: gasSolveOf(variant.settings),
             rung: 'test',
             run: null,
             prediction,

@@ -14,10 +14,10 @@ import {
   settingsDifferences,
   shotFieldsSchema,
   showDifference,
-  solveOf,
+  gasSolveOf,
   solveSchema,
   variantName,
-  type SolveSettings,
+  type GasSolve,
 } from '.';
 
 const demo = (): ReturnType<typeof parseShotFile> => parseShotFile(readFileSync('demo/kiln-stack.json', 'utf8'), 'kiln-stack.json');
@@ -30,8 +30,8 @@ describe('shot files', () => {
   it('the demo shot is valid, and what is left out has its default', () => {
     const shot = demo();
     expect(shot.variants.map((v) => v.name)).toEqual(['Coarse', 'Finer', 'Rushed']);
-    expect(solveOf(shot.variants[0]!.settings).stepping.tolerance).toBe(1e-4);
-    expect(solveOf(shot.variants[0]!.settings).bounds.walls.ceiling).toBe('open');
+    expect(gasSolveOf(shot.variants[0]!.settings).stepping.tolerance).toBe(1e-4);
+    expect(gasSolveOf(shot.variants[0]!.settings).bounds.walls.ceiling).toBe('open');
   });
 
   it('a wrong file names every place, what was found and what is allowed, all at once', () => {
@@ -111,8 +111,8 @@ describe('shot files', () => {
 
 describe('plans and run keys', () => {
   const shot = demo();
-  const settings = solveOf(shot.variants[0]!.settings);
-  const key = (s: SolveSettings, rung: 'test' | 'final' = 'test', fields = shot): string => runKey(resolvePlan(fields, s, rung), 'k');
+  const settings = gasSolveOf(shot.variants[0]!.settings);
+  const key = (s: GasSolve, rung: 'test' | 'final' = 'test', fields = shot): string => runKey(resolvePlan(fields, s, rung), 'k');
 
   it('a rung scales the voxel size and nothing that describes the world', () => {
     const [test, final] = [resolvePlan(shot, settings, 'test').options, resolvePlan(shot, settings, 'final').options];
@@ -164,17 +164,17 @@ describe('plans and run keys', () => {
 
   it('the solve of settings is one object as long as it and its scene are, whatever happens to the other passes', () => {
     const given = settingsOf({ detail: { voxelSize: 0.05 } });
-    expect(solveOf({ ...given, passes: [...given.passes] })).toBe(solveOf(given));
+    expect(gasSolveOf({ ...given, passes: [...given.passes] })).toBe(gasSolveOf(given));
     const turned = { ...given, scene: { ...given.scene, scale: { upAxis: 'z' as const } } };
-    expect(solveOf(turned).scale.upAxis).toBe('z');
-    expect(solveOf(given).scale.upAxis).toBe('y');
+    expect(gasSolveOf(turned).scale.upAxis).toBe('z');
+    expect(gasSolveOf(given).scale.upAxis).toBe('y');
     // A sheet and what it began as, asked for in turn, as the page does.
-    const [first, second] = [solveOf(given), solveOf(turned)];
-    expect([solveOf(given) === first, solveOf(turned) === second]).toEqual([true, true]);
+    const [first, second] = [gasSolveOf(given), gasSolveOf(turned)];
+    expect([gasSolveOf(given) === first, gasSolveOf(turned) === second]).toEqual([true, true]);
   });
 
   it('differences are leaves, said in words, and name a new variant', () => {
-    const changed: SolveSettings = {
+    const changed: GasSolve = {
       ...settings,
       detail: { voxelSize: 0.08 },
       forces: { ...settings.forces, wind: [3, 0, 0] },
@@ -208,7 +208,7 @@ describe('plans and run keys', () => {
 });
 
 describe('edits by path', () => {
-  const settings = solveOf(demo().variants[0]!.settings);
+  const settings = gasSolveOf(demo().variants[0]!.settings);
 
   it('change what they name and share the rest', () => {
     const changed = applyEdits(settings, [
@@ -232,12 +232,12 @@ describe('edits by path', () => {
 });
 
 describe('a solid that is widened to the voxels', () => {
-  const plate = (over: object): SolveSettings =>
+  const plate = (over: object): GasSolve =>
     solveSchema.parse({
       detail: { voxelSize: 0.1 },
       solids: [{ name: 'Plate', shape: { kind: 'box', centre: [0, 0, 0], size: [2, 0.05, 2] }, ...over }],
     });
-  const solidOf = (settings: SolveSettings, rung: 'test' | 'final') =>
+  const solidOf = (settings: GasSolve, rung: 'test' | 'final') =>
     resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), settings, rung).options.solids[0]!;
 
   it('is two voxels thick at every rung, and as it is where that is thicker', () => {

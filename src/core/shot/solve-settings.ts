@@ -3,17 +3,9 @@ import { type forceFieldSchema, forcesSchema } from './forces';
 import { solidSchema, sourceSchema, type shapeSchema } from './items';
 import { matterSchema } from './matter';
 import { followedBy } from './moves-schema';
-import { choice, flag, integer, number, optional } from './fields';
-import { boxSchema, fileFields } from './parts';
-
-const wall = (title: string): ReturnType<typeof choice<{ open: string; closed: string }>> =>
-  choice(
-    'open',
-    { open: 'Open', closed: 'Closed' },
-    { title, help: 'Open: matter leaves there. Closed: a solid wall, at the limit box itself.' },
-  );
-
-const limitBox = boxSchema('limit box');
+import { choice, flag, number, optional } from './fields';
+import { fileFields } from './parts';
+import { limitBox, steppingSchema, wallsSchema } from './flow-parts';
 
 /** Bounds of their own for what lies far from the rest. */
 export const besideSchema = z.strictObject({
@@ -60,51 +52,7 @@ export const gasSettingsSchema = z.strictObject({
       }),
     })
     .prefault({}),
-  stepping: z
-    .strictObject({
-      cfl: number(2, {
-        title: 'CFL number',
-        help: 'Voxels that the fastest matter may cross in a substep. Lower is truer and slower; above 4 detail smears.',
-        min: 0.1,
-        max: 7,
-        step: 0.1,
-      }),
-      minSubsteps: integer(1, {
-        title: 'Fewest substeps',
-        help: 'In a frame, however slow the matter is. Raise it when a source leaves gaps.',
-        min: 1,
-        max: 64,
-        step: 1,
-      }),
-      maxSubsteps: integer(8, {
-        title: 'Most substeps',
-        help: 'In a frame. Where it binds, matter crosses more voxels than the CFL number says.',
-        min: 1,
-        max: 64,
-        step: 1,
-      }),
-      tolerance: number(1e-4, {
-        title: 'Pressure tolerance',
-        help: 'Relative residual of the pressure. Smaller keeps volume better and costs iterations; below 0.00001 float rounding rules.',
-        min: 1e-5,
-        max: 0.1,
-        step: 1.5,
-        ratio: true,
-      }),
-      iterations: integer(100, {
-        title: 'Most iterations',
-        help: 'Of one pressure solve. About 5 are usual.',
-        min: 1,
-        max: 1000,
-        step: 1,
-      }),
-      firstFrameSolved: flag(false, {
-        title: 'Solve the first frame',
-        help: 'Off: the first frame holds only what the sources put there.',
-      }),
-    })
-    .refine((s) => s.minSubsteps <= s.maxSubsteps, { path: ['minSubsteps'], error: 'the fewest substeps must not be more than the most' })
-    .prefault({}),
+  stepping: steppingSchema(8).prefault({}),
   bounds: z
     .strictObject({
       mode: choice(
@@ -155,17 +103,7 @@ export const gasSettingsSchema = z.strictObject({
         help: 'Outermost box of the computation; carries the six walls.',
         none: 'around sources and solids',
       }),
-      walls: z
-        .strictObject({
-          left: wall('Left (-x)'),
-          right: wall('Right (+x)'),
-          floor: wall('Floor (-y)'),
-          ceiling: wall('Ceiling (+y)'),
-          back: wall('Back (-z)'),
-          front: wall('Front (+z)'),
-        })
-        .prefault({})
-        .meta({ title: 'Walls', help: 'Each side of the limit box.' }),
+      walls: wallsSchema('open').prefault({}).meta({ title: 'Walls', help: 'Each side of the limit box.' }),
       beside: z.array(besideSchema).max(7).default([]).meta({
         title: 'Bounds beside',
         help: 'More bounds in the same shot, each computed by itself: nothing passes between them.',
@@ -202,11 +140,13 @@ export const solveSchema = z.strictObject({ ...sceneSchema.shape, ...gasSettings
 
 export type SceneSettings = z.output<typeof sceneSchema>;
 export type GasSettings = z.output<typeof gasSettingsSchema>;
-export type SolveSettings = z.output<typeof solveSchema>;
+/** Of a gas solve. */
+export type GasSolve = z.output<typeof solveSchema>;
 export type BesideSettings = z.output<typeof besideSchema>;
 export type SolveInput = z.input<typeof solveSchema>;
 export type ShapeSettings = z.output<typeof shapeSchema>;
-export type SourceSettings = z.output<typeof sourceSchema>;
+/** Of gas. */
+export type GasSourceSettings = z.output<typeof sourceSchema>;
 export type SolidSettings = z.output<typeof solidSchema>;
 export type ForceFieldSettings = z.output<typeof forceFieldSchema>;
 
@@ -221,5 +161,5 @@ export const GROUPS = {
   forces: { title: 'Forces', question: 'What pushes it?' },
   matter: { title: 'Matter', question: 'How does it behave?' },
   keep: { title: 'Keep', question: 'What is stored?' },
-} as const satisfies Record<keyof SolveSettings, { title: string; question: string }>;
+} as const satisfies Record<keyof GasSolve, { title: string; question: string }>;
 export type Group = keyof typeof GROUPS;

@@ -12,7 +12,7 @@ import {
   settingsSchema,
   followersOf,
   shotFieldsSchema,
-  solveOf,
+  gasSolveOf,
   storedText,
 } from '.';
 import { settingsOf } from '#testing/values';
@@ -36,10 +36,10 @@ describe('rows of older versions', () => {
       const fields = readStoredFields(JSON.stringify(row.fields));
       const settings = readStoredSettings(JSON.stringify(row.settings));
       expect(fields).toMatchObject(row.fields);
-      expect({ ...solveOf(settings), passes: followersOf(settings) }).toMatchObject(row.settings);
+      expect({ ...gasSolveOf(settings), passes: followersOf(settings) }).toMatchObject(row.settings);
       const plan = readStoredPlan(JSON.stringify(row.plan));
       // What was filled in is what the same settings give today, and the rest is as it was.
-      const today = resolvePlan(fields, solveOf(settings), 'test');
+      const today = resolvePlan(fields, gasSolveOf(settings), 'test');
       expect(differences(JSON.parse(JSON.stringify(today)), JSON.parse(JSON.stringify(plan)))).toEqual([]);
     }
   });
@@ -67,7 +67,7 @@ describe('rows of older versions', () => {
   it('a row of today is stamped, and read as it was', () => {
     const fields = shotFieldsSchema.parse({ name: 'Yard', lastFrame: 12 });
     const settings = settingsOf({ sources: [{ shape: { kind: 'ball' } }] });
-    const plan = resolvePlan(fields, solveOf(settings), 'final');
+    const plan = resolvePlan(fields, gasSolveOf(settings), 'final');
     expect(JSON.parse(storedText(settings))).toMatchObject({ ruddle: SHOT_VERSION });
     expect(readStoredFields(storedText(fields))).toEqual(fields);
     expect(readStoredSettings(storedText(settings))).toEqual(settings);
@@ -82,7 +82,7 @@ describe('rows of older versions', () => {
     expect(() => readStoredSettings(JSON.stringify(tooFar))).toThrow(/detail\.voxelSize: found -1.*more: is not a field/s);
     expect(() => readStoredSettings(JSON.stringify({ ruddle: SHOT_VERSION + 1, ...settings }))).toThrow(/from a newer Ruddle/);
     expect(() => readStoredFields(JSON.stringify({ ruddle: 'x', name: 'Yard' }))).toThrow(/its version is "x"/);
-    const plan = resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), solveOf(settings), 'test');
+    const plan = resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), gasSolveOf(settings), 'test');
     expect(() => readStoredPlan(storedText({ ...plan, options: { ...plan.options, voxelSize: 0 } }))).toThrow(/options\.voxelSize/);
     expect(() => readStoredPlan('{}')).toThrow(/The plan cannot be read/);
   });
@@ -95,7 +95,7 @@ describe('shot files of older versions', () => {
   it('are read as this version', () => {
     const shot = parseShotFile(file(), 'yard.json');
     expect(shot.ruddle).toBe(SHOT_VERSION);
-    expect(solveOf(shot.variants[0]!.settings).detail.voxelSize).toBe(0.2);
+    expect(gasSolveOf(shot.variants[0]!.settings).detail.voxelSize).toBe(0.2);
     // With the mark that some editors put in front.
     expect(parseShotFile(`\uFEFF${file()}`, 'yard.json')).toEqual(shot);
   });
@@ -109,7 +109,7 @@ describe('shot files of older versions', () => {
       expect(wrong(3, settings)).toThrow(new RegExp(`^  variants\\[0\\]\\.settings\\.${place}: `, 'm'));
     const now = { passes: [{ id: 'solve', kind: 'gas', name: 'Solve', settings: { detail: { voxelSize: -1 } } }] };
     expect(wrong(SHOT_VERSION, now)).toThrow(/settings\.passes\[0\]\.settings\.detail\.voxelSize: found -1/);
-    expect(wrong(SHOT_VERSION, { passes })).toThrow(/the first pass must be the gas solve/);
+    expect(wrong(SHOT_VERSION, { passes })).toThrow(/the first pass must be the solve/);
   });
 
   it('keep the scheme that they meant: MacCormack, unless they name another; new shots are conservative', () => {
@@ -124,7 +124,7 @@ describe('shot files of older versions', () => {
         }),
         'yard.json',
       );
-      return shot.variants.map((v) => solveOf(v.settings).matter).map((m) => `${m.scalarAdvection} ${String(m.lift)}`);
+      return shot.variants.map((v) => gasSolveOf(v.settings).matter).map((m) => `${m.scalarAdvection} ${String(m.lift)}`);
     });
     expect(schemes).toEqual([
       ['maccormack 0.02', 'cubic 0.1'],

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import { RuddleError, isRuddleError } from '#core/errors';
-import type { Plan } from './plan';
+import type { Plan } from './plan-types';
 import { planSchema } from './plan-schema';
 import { type Settings, settingsSchema } from './settings';
 import { type ShotFields, parseWith, shotFieldsSchema } from './shot';

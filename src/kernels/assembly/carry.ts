@@ -15,6 +15,10 @@ let thread: usize = 0;
 export function beThread(index: i32, _end: i32): void {
   thread = <usize>index;
 }
+@inline
+export function threadNumber(): usize {
+  return thread;
+}
 
 @inline
 function at(buffer: usize, i: usize): v128 {

@@ -1,5 +1,5 @@
 import type { ErrorData } from '#core/errors';
-import type { FrameReport } from '#core/gas';
+import type { SolveReport } from '#core/passes';
 import type { Plan } from '#core/shot';
 
 /** What a compute worker is started with. */
@@ -39,7 +39,7 @@ export type ComputeMessage =
   | { readonly kind: 'progress'; readonly frame: number; readonly part: number }
   | {
       readonly kind: 'frame';
-      readonly report: FrameReport;
+      readonly report: SolveReport;
       readonly inRange: boolean;
       /** null for pre-roll that is not kept. */
       readonly file: Uint8Array<ArrayBuffer> | null;

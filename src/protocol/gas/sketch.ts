@@ -1,6 +1,7 @@
 import type { ErrorData } from '#core/errors';
-import type { Preview } from '#core/formats';
-import type { FrameReport, GasChannel } from '#core/gas';
+import type { PointsPreview, Preview } from '#core/formats';
+import type { GasChannel } from '#core/gas';
+import type { SolveReport } from '#core/passes';
 import type { Plan } from '#core/shot';
 
 /** What the page asks of a sketch worker. A new start replaces the run that goes on; `generation` tells their answers apart. */
@@ -29,9 +30,11 @@ export type SketchMessage =
   | {
       readonly kind: 'frame';
       readonly generation: number;
-      readonly report: FrameReport;
+      readonly report: SolveReport;
       readonly inRange: boolean;
       readonly previews: readonly ChannelPreview[];
+      /** Of a liquid; of a gas null. */
+      readonly points: PointsPreview | null;
     }
   | { readonly kind: 'done'; readonly generation: number }
   | { readonly kind: 'failed'; readonly generation: number; readonly error: ErrorData };

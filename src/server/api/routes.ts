@@ -124,8 +124,8 @@ export const routes: readonly Route[] = [
     method: 'POST',
     path: '/new-shots',
     answer: async ({ app, request }) => {
-      const { name, from } = await body(request, newShotSchema);
-      return await app.shots.create(name, from);
+      const { name, from, kind } = await body(request, newShotSchema);
+      return await app.shots.create(name, from, kind);
     },
   },
   {

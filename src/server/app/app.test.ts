@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, gt, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile, solidSchema, solveOf } from '#core/shot';
+import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile, solidSchema, gasSolveOf } from '#core/shot';
 import type { AnyRunDto, FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
 import { tables } from '#server/db';
@@ -360,7 +360,10 @@ describe('runs', () => {
       variants: [
         {
           ...file.variants[0]!,
-          settings: withGroups(settings, { detail: { voxelSize: 0.002 }, bounds: { ...solveOf(settings).bounds, mode: 'fixed' as const } }),
+          settings: withGroups(settings, {
+            detail: { voxelSize: 0.002 },
+            bounds: { ...gasSolveOf(settings).bounds, mode: 'fixed' as const },
+          }),
         },
       ],
     };
@@ -412,9 +415,9 @@ describe('drafts', () => {
     const [variant] = shot.variants;
     const coarse = withGroups(variant!.settings, { detail: { voxelSize: 0.2 } });
     await app.shots.saveDraft(variant!.id, coarse, 0);
-    expect(solveOf((await app.shots.file(shot.id)).variants[0]!.settings).detail.voxelSize).toBe(0.2);
+    expect(gasSolveOf((await app.shots.file(shot.id)).variants[0]!.settings).detail.voxelSize).toBe(0.2);
     const copy = await app.shots.create('Another puff', shot.id);
-    expect([copy.fields.name, solveOf(copy.variants[0]!.settings).detail.voxelSize, copy.variants[0]!.draft]).toEqual([
+    expect([copy.fields.name, gasSolveOf(copy.variants[0]!.settings).detail.voxelSize, copy.variants[0]!.draft]).toEqual([
       'Another puff',
       0.2,
       null,
@@ -441,7 +444,7 @@ describe('drafts', () => {
     const later = await app.shots.get(shot.slug);
     expect(later.variants.map((x) => x.name)).toEqual(['One', 'Voxel size 0.25 m']);
     expect(later.variants[1]).toMatchObject({ id: second.variantId, parentId: v.id, frozen: true });
-    expect(solveOf(later.variants[0]!.settings).detail.voxelSize).toBe(0.2);
+    expect(gasSolveOf(later.variants[0]!.settings).detail.voxelSize).toBe(0.2);
     await expect(app.shots.rename(second.variantId, 'One')).rejects.toMatchObject({ tag: 'settings-invalid' });
   });
 
@@ -473,7 +476,7 @@ describe('a data folder of an older version', () => {
     const [old] = await app.shots.list();
     const again = await app.shots.get(old!.slug);
     expect(again.fields.timeScale).toBe(1);
-    expect(solveOf(again.variants[0]!.settings).bounds.beside).toEqual([]);
+    expect(gasSolveOf(again.variants[0]!.settings).bounds.beside).toEqual([]);
     expect(again.runs[0]!.kind).toBe('gas');
     expect(again.runs[0]!.plan).toMatchObject({ beside: [], options: { timeScale: 1, sources: [{ colour: [1, 1, 1] }] } });
     const next = await ended((await start(again, 'final')).id);

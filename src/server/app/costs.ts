@@ -2,9 +2,10 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { and, desc, eq, inArray } from 'drizzle-orm';
-import { type CostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
-import { type Plan, type Rung, type Settings, type ShotFields, type SolveSettings, resolvePlan, runKey, settingsSchema } from '#core/shot';
-import { kernelsVersion } from '#kernels';
+import { type CostFrame, type LiquidCostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
+import { type Plan, type Rung, type Settings, type ShotFields, type SolveSettings, resolvePlan, settingsSchema } from '#core/shot';
+import { kernelDigests } from '#kernels';
+import { isLiquidReport, opsOf } from '#core/passes';
 import type { ServerEvent } from '#protocol';
 import { DiskGuard } from '#server/cache';
 import type { Config } from '#server/config';
@@ -58,7 +59,7 @@ export class Costs {
           threads: this.config.threads,
           disk: new DiskGuard(folder, 0),
           onFrame: (f) => {
-            frames.push(costFrame(f.report, f.bytes));
+            if (!isLiquidReport(f.report)) frames.push(costFrame(f.report, f.bytes));
           },
         });
         const outcome = await this.#calibrating.outcome;
@@ -109,12 +110,12 @@ export class Costs {
     shot: { readonly id: string; readonly fields: ShotFields },
     settings: SolveSettings,
     factor: number,
-    frames: readonly CostFrame[],
+    frames: readonly CostFrame[] | readonly LiquidCostFrame[],
   ): Promise<void> {
     const plan = resolvePlan(shot.fields, settings, 'sketch', factor);
     // Loads of several bounds together tell nothing of one.
     if (plan.beside.length > 0) return;
-    const key = runKey(plan, kernelsVersion);
+    const key = opsOf(plan).key(plan, kernelDigests);
     const values = { key, shotId: shot.id, plan: keptPlan(plan), frames: [...frames], createdAt: Date.now() };
     await this.db.insert(tables.sketches).values(values).onConflictDoUpdate({ target: tables.sketches.key, set: values });
     const all = await this.db

@@ -5,6 +5,8 @@ import type { GeometryStore } from './geometry';
 import type { Runner } from './runner';
 import type { ShotStore } from './shots';
 
+/** What the README walks through is there first. */
+const FIRST = 'kiln-stack.json';
 /** Passes that make a Test finer: the demo has them to look at. */
 const FINER: readonly string[] = ['detail', 'held'];
 
@@ -16,8 +18,7 @@ export async function loadDemo(shots: ShotStore, geometry: GeometryStore, runner
     await geometry.keep(file.split('.')[0] ?? '', await readFile(join(stored, file)));
   const files = (await readdir(folder))
     .filter((f) => f.endsWith('.json'))
-    .sort()
-    .reverse();
+    .sort((a, b) => Number(b === FIRST) - Number(a === FIRST) || b.localeCompare(a));
   for (const file of files) {
     const shot = await shots.add(parseShotFile(await readFile(join(folder, file), 'utf8'), file));
     for (const variant of shot.variants) await shots.startRun(variant.id, 'test', runner);

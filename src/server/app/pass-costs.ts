@@ -1,6 +1,6 @@
-import { and, desc, eq, ne } from 'drizzle-orm';
+import { and, desc, eq, notInArray } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
-import { type FollowerPlan, type PassMeasure, factorsOf, isGasPlan, measureOf, opsOf, predictPass } from '#core/passes';
+import { type FollowerPlan, type PassMeasure, factorsOf, isSolvePlan, measureOf, opsOf, predictPass } from '#core/passes';
 import { type Database, tables } from '#server/db';
 import { codeVersion } from '#server/engine';
 import { elementsOf, inputRunsOf } from './pass-inputs';
@@ -17,7 +17,7 @@ export async function passMeasures(db: Database, shotId: string): Promise<PassMe
   const rows = await db
     .select()
     .from(runs)
-    .where(and(eq(runs.codeVersion, codeVersion), eq(runs.state, 'done'), ne(runs.kind, 'gas')))
+    .where(and(eq(runs.codeVersion, codeVersion), eq(runs.state, 'done'), notInArray(runs.kind, ['gas', 'liquid'])))
     .orderBy(desc(runs.endedAt))
     .limit(MOST_RUNS);
   const found: PassMeasure[] = [];
@@ -33,7 +33,7 @@ export async function passMeasures(db: Database, shotId: string): Promise<PassMe
 
 /** A run against its kind's model; null: what it read is not known any more. */
 async function measured(db: Database, row: RunRow): Promise<PassMeasure | null> {
-  if (row.plan.problem !== null || isGasPlan(row.plan.value)) return null;
+  if (row.plan.problem !== null || isSolvePlan(row.plan.value)) return null;
   const plan = row.plan.value;
   const [input, beside] = [new Map<number, number>(), new Map<number, number>()];
   for (const { role, row: above } of await inputRunsOf(db, row.id))

@@ -2,8 +2,8 @@ import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import { type CachedRung, Chain, type FollowerPlan, type ResolvedEntry } from '#core/passes';
-import { type InputRole, SOLVE, type Settings, type ShotFields, runKey } from '#core/shot';
+import { type CachedRung, Chain, type FollowerPlan, type ResolvedEntry, opsOf } from '#core/passes';
+import { type InputRole, SOLVE, type Settings, type ShotFields } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import type { AnyRunDto } from '#protocol';
 import { type Database, tables } from '#server/db';
@@ -102,7 +102,7 @@ export class PassStarter {
   async #solve(start: PassToStart, rung: CachedRung, before: () => readonly BatchItem<'sqlite'>[], anew: boolean): Promise<AnyRunDto> {
     const { shot, settings, variantId, mayStart } = start;
     const planned = await this.costs.plan(shot.id, shot.fields, settings, rung);
-    const key = runKey(planned.plan, kernelDigests.gas);
+    const key = opsOf(planned.plan).key(planned.plan, kernelDigests);
     const known = anew ? null : await this.#usable(shot.id, key);
     if (known) return await this.runs.get(known.id);
     await mayStart(planned);

@@ -1,5 +1,5 @@
 import { type RunRange, listFrames } from '#core/pass';
-import { isGasPlan, opsOf } from '#core/passes';
+import { isSolvePlan, opsOf } from '#core/passes';
 import type { PassRunDto, RunDto, RunSummaryDto } from '#protocol';
 import type { tables } from '#server/db';
 
@@ -63,5 +63,5 @@ export function dtoOf(row: RunRow, totals: Totals, inputs: readonly string[]): R
     notes: row.notes,
   };
   const plan = row.plan.value;
-  return isGasPlan(plan) ? { ...common, plan } : { ...common, kind: plan.pass, plan, inputs };
+  return isSolvePlan(plan) ? { ...common, plan } : { ...common, kind: plan.pass, plan, inputs };
 }

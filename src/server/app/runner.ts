@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
-import { type FollowerPlan, isGasPlan, neverFits, opsOf, tooLarge } from '#core/passes';
+import { type FollowerPlan, isSolvePlan, neverFits, opsOf, tooLarge } from '#core/passes';
 import type { InputRole, Plan, Settings } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles, PassInputs } from '#protocol';
@@ -194,12 +194,12 @@ export class Runner {
     const names = { shot: shot.fields.value.name, variant: variant.name, settings: variant.settings.value };
     await this.runs.announce(id);
     const plan = row.plan.value;
-    if (isGasPlan(plan)) await this.#predictNow(row, plan);
+    if (isSolvePlan(plan)) await this.#predictNow(row, plan);
     // Not looked at in between: from the start on the run hears a cancel itself.
     if (slot.cancelled || this.#stopped) return cancelled;
     await this.runs.glance(id);
     const key = keyNow(row);
-    const run = isGasPlan(plan) ? await this.#solve(row, plan, key, names) : await this.#pass(row, plan, key, names);
+    const run = isSolvePlan(plan) ? await this.#solve(row, plan, key, names) : await this.#pass(row, plan, key, names);
     if (run === null) return { state: 'interrupted', error: toErrorData(otherSolver()) };
     slot.run = run;
     const wanted = this.#wanted.get(id);
@@ -314,7 +314,7 @@ export class Runner {
       throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
     const plan = row.plan.value;
     let last: number;
-    if (isGasPlan(plan)) {
+    if (isSolvePlan(plan)) {
       const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
       last = shot?.fields.value.lastFrame ?? 0;
       await this.mayStart(plan, 0);

@@ -3,7 +3,7 @@ import { and, asc, count, eq, inArray, max, notInArray, sql, sum } from 'drizzle
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import { type AnyPlan, isGasPlan, kindOf, opsOf } from '#core/passes';
+import { type AnyPlan, isSolvePlan, kindOf, opsOf } from '#core/passes';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
 import type { RunFrameRecord, WrittenFile } from '#server/cache';
 import type { Config } from '#server/config';
@@ -68,7 +68,7 @@ export class RunStore {
         threads: this.config.threads,
         prediction,
         state: 'queued',
-        folder: sql`${folder} || printf('%04d', ${number}) || ${isGasPlan(pass.plan) ? `-${rung}` : `-${pass.id}-${rung}`}`,
+        folder: sql`${folder} || printf('%04d', ${number}) || ${isSolvePlan(pass.plan) ? `-${rung}` : `-${pass.id}-${rung}`}`,
         createdAt: now,
       }),
       ...Object.entries(inputs).map(([role, inputRunId]) => this.db.insert(tables.runInputs).values({ runId: id, role, inputRunId })),

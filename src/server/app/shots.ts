@@ -4,6 +4,8 @@ import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import type { FollowerPlan } from '#core/passes';
 import {
+  type SolveKind,
+  blankSettings,
   type Settings,
   type ShotFields,
   type ShotFile,
@@ -325,11 +327,15 @@ export class ShotStore {
     throw new RuddleError('over-budget', `This run would break the shot's budget of ${what.join(' and ')}.`, { what });
   }
 
-  /** A new shot: blank, or a copy of another with its drafts as they are. */
-  async create(name: string, from: string | null): Promise<ShotDto> {
+  /** A new shot: blank, of gas or of liquid; or a copy of another with its drafts as they are. */
+  async create(name: string, from: string | null, kind: SolveKind = 'gas'): Promise<ShotDto> {
     if (from !== null) return await this.add({ ...(await this.file(from)), name });
     return await this.add(
-      parseWith(shotFileSchema, { ruddle: SHOT_VERSION, name, variants: [{ name: 'First', settings: {} }] }, 'A blank shot'),
+      parseWith(
+        shotFileSchema,
+        { ruddle: SHOT_VERSION, name, variants: [{ name: 'First', settings: blankSettings(kind) }] },
+        'A blank shot',
+      ),
     );
   }
 

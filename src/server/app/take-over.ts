@@ -1,5 +1,5 @@
 import { and, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
-import { isGasPlan, opsOf } from '#core/passes';
+import { isSolvePlan, opsOf } from '#core/passes';
 import { type Plan, optionsOf, sameUntil } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import { type RunFrameRecord, linkFiles } from '#server/cache';
@@ -19,7 +19,7 @@ interface Part {
 async function partOf(db: Database, plan: Plan, base: RunRow): Promise<Part | null> {
   if (base.plan.problem !== null) return null;
   const other = base.plan.value;
-  if (!isGasPlan(other) || base.key !== opsOf(other).key(other, kernelDigests)) return null;
+  if (!isSolvePlan(other) || base.key !== opsOf(other).key(other, kernelDigests)) return null;
   const until = sameUntil(plan, other);
   // The very same is computed anew when that is asked for.
   if (until === null || until === Infinity) return null;
@@ -45,7 +45,7 @@ export async function takeOver(db: Database, row: RunRow, plan: Plan): Promise<r
     .where(
       and(
         eq(runs.shotId, row.shotId),
-        eq(runs.kind, 'gas'),
+        eq(runs.kind, row.kind),
         eq(runs.rung, row.rung),
         ne(runs.id, row.id),
         isNull(runs.freedAt),

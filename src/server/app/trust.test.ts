@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile, solidSchema, solveOf } from '#core/shot';
+import { SHOT_VERSION, parseWith, shotFileSchema, type ShotFile, solidSchema, gasSolveOf } from '#core/shot';
 import type { FrameDto, AnyRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
 import { openApp, type App } from '.';
@@ -332,7 +332,7 @@ describe('planning', () => {
   it('says what is wrong with a plan as the plan itself would', async () => {
     const shot = await app.shots.add(small());
     const [v] = shot.variants;
-    const [source] = solveOf(v!.settings).sources;
+    const [source] = gasSolveOf(v!.settings).sources;
     const settings = withGroups(v!.settings, { sources: [{ ...source!, moves: { heat: { kind: 'expression', text: '1 / 0' } } }] });
     await expect(app.costs.plan(shot.id, shot.fields, settings, 'test')).rejects.toMatchObject({
       tag: 'settings-invalid',

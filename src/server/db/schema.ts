@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
-import type { CostFrame, Prediction } from '#core/cost';
+import type { CostFrame, LiquidCostFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { AnyPlan, AnyReport } from '#core/passes';
 import type { Plan, Settings, ShotFields } from '#core/shot';
@@ -16,8 +16,8 @@ const kept = <T extends Keepable>(part: ConstructorParameters<typeof Kept<T>>[1]
     fromDriver: (stored) => new Kept<T>(stored, part),
   });
 const plan = kept<AnyPlan>('plan');
-/** What predictions are made from is of the gas solve. */
-const gasPlan = kept<Plan>('plan');
+/** What predictions are made from is of solves. */
+const solvePlan = kept<Plan>('plan');
 const settings = kept<Settings>('settings');
 const fields = kept<ShotFields>('fields');
 
@@ -88,7 +88,7 @@ export const runs = sqliteTable(
     /** Of the pass in its shot's list; and its kind. */
     passId: text().notNull().default('solve'),
     /** Every row says it; the column's own default is from before the gas solve's kind had its name. */
-    kind: text({ enum: ['gas', 'resample', 'detail', 'held', 'fed', 'retime', 'particles', 'refill', 'stills'] })
+    kind: text({ enum: ['gas', 'liquid', 'resample', 'detail', 'held', 'fed', 'retime', 'particles', 'refill', 'stills'] })
       .notNull()
       .default(sql`'solve'`),
     rung: text({ enum: ['test', 'final'] }).notNull(),
@@ -209,7 +209,7 @@ export const calibrations = sqliteTable('calibrations', {
   id: integer().primaryKey({ autoIncrement: true }),
   codeVersion: text().notNull(),
   threads: integer().notNull(),
-  plan: gasPlan().notNull(),
+  plan: solvePlan().notNull(),
   frames: figures<CostFrame[]>()().notNull(),
   createdAt: integer().notNull(),
 });
@@ -222,8 +222,8 @@ export const sketches = sqliteTable(
     shotId: text()
       .notNull()
       .references(() => shots.id, { onDelete: 'cascade' }),
-    plan: gasPlan().notNull(),
-    frames: figures<CostFrame[]>()().notNull(),
+    plan: solvePlan().notNull(),
+    frames: figures<(CostFrame | LiquidCostFrame)[]>()().notNull(),
     createdAt: integer().notNull(),
   },
   (t) => [index('sketches_shot').on(t.shotId)],

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
-import { type SolveInput, optionsOf, parseWith, planOfBounds, resolvePlan, solveOf, shotFieldsSchema } from '#core/shot';
+import { type SolveInput, optionsOf, parseWith, planOfBounds, resolvePlan, gasSolveOf, shotFieldsSchema } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
 import type { FrameReport } from '#core/gas';
 import { startRun, type RunInput, type StoredFrame } from '.';
@@ -30,7 +30,7 @@ const input = (over: Partial<RunInput> = {}): RunInput => ({
   shot: 'Puff',
   variant: 'One',
   settings,
-  plan: resolvePlan(shot, solveOf(settings), 'test'),
+  plan: resolvePlan(shot, gasSolveOf(settings), 'test'),
   folder,
   geometryFolder: folder,
   threads: 1,
@@ -113,7 +113,7 @@ describe('a run with bounds beside', () => {
   const both = two();
 
   it('computes them side by side: a file of each, what each would be alone, added up in the report', async () => {
-    const plan = resolvePlan(shot, solveOf(both), 'test');
+    const plan = resolvePlan(shot, gasSolveOf(both), 'test');
     expect(await startRun(input({ settings: both, plan, threads: 2 })).outcome).toMatchObject({ state: 'done', frames: 6 });
     expect(files()).toEqual(
       [1, 2, 3, 4].flatMap((n) => [`solve-2.000${String(n)}.vdb`]).concat([1, 2, 3, 4].map((n) => `solve.000${String(n)}.vdb`)),
@@ -143,7 +143,7 @@ describe('a run with bounds beside', () => {
 
   it('ends as a whole: when one fails the reason is its own, and a cancel ends all', async () => {
     // The second's box alone outgrows the memory that there is.
-    const plan = resolvePlan(shot, solveOf(both), 'test');
+    const plan = resolvePlan(shot, gasSolveOf(both), 'test');
     const big = { ...plan, beside: plan.beside.map((o) => ({ ...o, voxelSize: 0.002, bounds: { ...o.bounds, mode: 'dense' as const } })) };
     const failed = await startRun(input({ plan: big, arenaBytes: 2 ** 29 })).outcome;
     expect(failed).toMatchObject({ state: 'failed', error: { tag: 'arena-too-small' } });
@@ -172,7 +172,7 @@ describe('a run that goes on', () => {
     ['two bounds', { beside }],
   ])('begins with the state of each of its bounds, and writes the same files: %s', async (_name, more) => {
     const set = settingsOf({ sources, bounds: { limit, ...more } });
-    const plan = resolvePlan(long, solveOf(set), 'test');
+    const plan = resolvePlan(long, gasSolveOf(set), 'test');
     const count = optionsOf(plan).length;
     const kept: StoredFrame[] = [];
     const run = startRun(

@@ -1,4 +1,4 @@
-import { type GasReport, mergedReport, opsOf } from '#core/passes';
+import { type GasReport, type SolveReport, isLiquidReport, mergedReport, opsOf } from '#core/passes';
 import type { Plan, Settings } from '#core/shot';
 import { kernelDigests } from '#kernels';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
@@ -24,7 +24,7 @@ export interface RunInput {
   readonly states?: boolean;
   /** Goes on from what an interrupted run left. */
   readonly resume?: Resume;
-  readonly onFrame?: (frame: StoredFrame<GasReport>) => Promise<void> | void;
+  readonly onFrame?: (frame: StoredFrame<SolveReport>) => Promise<void> | void;
   readonly onProgress?: (frame: number, part: number) => void;
 }
 
@@ -35,7 +35,7 @@ export interface Resume extends Kept {
   readonly until: number | null;
 }
 
-/** Computes a gas solve's plan into a folder. The server and the command line both run exactly this. */
+/** Computes a solve's plan into a folder. The server and the command line both run exactly this. */
 export function startRun(input: RunInput): RunningRun {
   const { plan, threads, resume } = input;
   const ops = opsOf(plan);
@@ -66,10 +66,11 @@ export function startRun(input: RunInput): RunningRun {
 }
 
 /** A frame of all bounds under the names of its files. */
-function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<GasReport> {
-  const report = mergedReport(messages.map((m) => m.report));
+function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<SolveReport> {
+  const report = reportOf(messages.map((m) => m.report));
   const { frame } = report;
-  const { partName } = opsOf(plan);
+  const { partName, gives } = opsOf(plan);
+  const extension = gives(plan).output === 'ply' ? 'ply' : 'vdb';
   return {
     frame,
     inRange: messages[0]?.inRange ?? false,
@@ -79,7 +80,7 @@ function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<Ga
       if (!file) return [];
       return [
         {
-          main: { file: frameFileName(pass, frame), bytes: file },
+          main: { file: frameFileName(pass, frame, extension), bytes: file },
           previews: previews.map((p) => ({ file: previewFileName(pass, frame, p.channel), bytes: p.bytes })),
         },
       ];
@@ -88,4 +89,10 @@ function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<Ga
       state ? [{ bounds, file: stateFileName(partName(plan, bounds), frame), bytes: state }] : [],
     ),
   };
+}
+
+/** One report of those of its bounds; a liquid has one. */
+function reportOf(reports: readonly SolveReport[]): SolveReport {
+  const [first] = reports;
+  return first && isLiquidReport(first) ? first : mergedReport(reports as readonly GasReport[]);
 }

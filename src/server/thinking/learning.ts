@@ -1,7 +1,12 @@
 import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
 import { z } from 'zod';
 import {
+  type AnyCostRun,
+  type CostFrame,
   type CostRun,
+  type LiquidCostFrame,
+  liquidCostFrame,
+  liquidCostFrameSchema,
   type Knowledge,
   type Prediction,
   type RecordEntry,
@@ -14,8 +19,8 @@ import {
   summaryOf,
   calibrationPlans,
 } from '#core/cost';
-import { type GasReport, isGasPlan } from '#core/passes';
-import type { Plan } from '#core/shot';
+import { type GasReport, type SolveReport, isLiquidReport, isSolvePlan } from '#core/passes';
+import { type Plan, type SolveKind, isLiquidPlan } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 
@@ -28,7 +33,8 @@ const SKETCHES = 6;
 const OF_RECORD = 100;
 
 /** Other passes have other costs: see core/passes. */
-const ofSolve = eq(tables.runs.kind, 'gas');
+const ofSolve = inArray(tables.runs.kind, ['gas', 'liquid']);
+const ofKind = (kind: SolveKind) => eq(tables.runs.kind, kind);
 
 interface Machine {
   readonly threads: number;
@@ -61,12 +67,16 @@ export class Learning {
 
   async #learn(): Promise<Knowledge> {
     const { threads, codeVersion } = this.machine;
-    const rows = await this.db
-      .select()
-      .from(tables.runs)
-      .where(and(ofSolve, inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)))
-      .orderBy(desc(tables.runs.endedAt))
-      .limit(LEARN_FROM);
+    const newest = (kind: SolveKind): Promise<RunRow[]> =>
+      this.db
+        .select()
+        .from(tables.runs)
+        .where(
+          and(ofKind(kind), inArray(tables.runs.state, ['done', 'cancelled', 'interrupted']), eq(tables.runs.codeVersion, codeVersion)),
+        )
+        .orderBy(desc(tables.runs.endedAt))
+        .limit(LEARN_FROM);
+    const rows = [...(await newest('gas')), ...(await newest('liquid'))];
     const calibrations = await this.db
       .select()
       .from(tables.calibrations)
@@ -74,7 +84,7 @@ export class Learning {
     // One box alone says little, and that of a start on a busy machine: all of them, or none.
     const whole = calibrations.length >= calibrationPlans().length ? calibrations : [];
     const machine = whole.flatMap((c): CostRun[] =>
-      c.frames === null || c.plan.problem !== null
+      c.frames === null || c.plan.problem !== null || isLiquidPlan(c.plan.value)
         ? []
         : [
             {
@@ -103,15 +113,15 @@ export class Learning {
       .limit(OF_RECORD);
     const frames = await this.#frames(rows.map((r) => r.id));
     return rows.flatMap(({ id, rung, number, prediction, shot }): RecordEntry[] => {
-      const own = (frames.get(id) ?? []).map((f) => costFrame(f.report, f.bytes));
+      const own = costFramesOf(frames.get(id) ?? []);
       if (!prediction || own.length === 0 || shot.problem !== null) return [];
       const title = `${shot.value.name}, ${rung === 'test' ? 'Test' : 'Final'} ${String(number)}`;
       return [{ run: id, title, prediction, measured: measuredOf(own, reference) }];
     });
   }
 
-  async #frames(ids: readonly string[]): Promise<Map<string, { report: GasReport; bytes: number }[]>> {
-    const found = new Map<string, { report: GasReport; bytes: number }[]>();
+  async #frames(ids: readonly string[]): Promise<Map<string, KeptFrame[]>> {
+    const found = new Map<string, KeptFrame[]>();
     if (ids.length === 0) return found;
     const rows = await this.db
       .select({ runId: tables.frames.runId, report: tables.frames.report, bytes: tables.frames.bytes })
@@ -122,16 +132,16 @@ export class Learning {
       if (!report) continue;
       const list = found.get(runId) ?? [];
       // Only runs of solves are asked for.
-      list.push({ report: report as GasReport, bytes });
+      list.push({ report: report as SolveReport, bytes });
       found.set(runId, list);
     }
     return found;
   }
 
-  async #costRuns(rows: readonly RunRow[]): Promise<CostRun[]> {
+  async #costRuns(rows: readonly RunRow[]): Promise<AnyCostRun[]> {
     const readable = rows.flatMap((row) => {
       const plan = row.plan.problem === null ? row.plan.value : null;
-      return plan && isGasPlan(plan) ? [{ row, plan }] : [];
+      return plan && isSolvePlan(plan) ? [{ row, plan }] : [];
     });
     const frames = await this.#frames(readable.map((r) => r.row.id));
     return readable.flatMap(({ row, plan }) => {
@@ -140,9 +150,8 @@ export class Learning {
         title: `run ${String(row.number)}`,
         origin: 'server',
         threads: row.threads ?? this.machine.threads,
-        plan,
       } as const;
-      return costRunsOf(run, frames.get(row.id) ?? []);
+      return runsOfPlan(run, plan, frames.get(row.id) ?? []);
     });
   }
 
@@ -164,11 +173,17 @@ export class Learning {
       knowledge: await this.knowledge(),
       runs: [
         ...runs.filter((r) => r.frames.length > 0),
-        ...sketches.flatMap((s): CostRun[] => {
+        ...sketches.flatMap((s): AnyCostRun[] => {
+          if (s.plan.problem !== null) return [];
+          const common = { id: s.key, title: 'a Sketch', origin: 'browser', threads: 1 } as const;
+          const plan = s.plan.value;
           // Those of older versions lack what frames tell now.
+          if (isLiquidPlan(plan)) {
+            const frames = z.array(liquidCostFrameSchema).safeParse(s.frames);
+            return frames.success ? [{ ...common, plan, frames: frames.data }] : [];
+          }
           const frames = z.array(costFrameSchema).safeParse(s.frames);
-          if (!frames.success || s.plan.problem !== null) return [];
-          return [{ id: s.key, title: 'a Sketch', origin: 'browser', threads: 1, plan: s.plan.value, frames: frames.data }];
+          return frames.success ? [{ ...common, plan, frames: frames.data }] : [];
         }),
       ],
     };
@@ -179,3 +194,22 @@ export class Learning {
     return summaryOf(predict(plan, runs, knowledge));
   }
 }
+
+interface KeptFrame {
+  readonly report: SolveReport;
+  readonly bytes: number;
+}
+
+const liquidFramesOf = (frames: readonly KeptFrame[]): LiquidCostFrame[] =>
+  frames.flatMap(({ report, bytes }) => (isLiquidReport(report) ? [liquidCostFrame(report, bytes)] : []));
+const gasFramesOf = (frames: readonly KeptFrame[]): { report: GasReport; bytes: number }[] =>
+  frames.flatMap(({ report, bytes }) => (isLiquidReport(report) ? [] : [{ report, bytes }]));
+
+/** What the cost model reads of a run's frames, of whichever kind. */
+function costFramesOf(frames: readonly KeptFrame[]): CostFrame[] | LiquidCostFrame[] {
+  const liquid = liquidFramesOf(frames);
+  return liquid.length > 0 ? liquid : gasFramesOf(frames).map((f) => costFrame(f.report, f.bytes));
+}
+
+const runsOfPlan = (run: Omit<CostRun, 'plan' | 'frames'>, plan: Plan, frames: readonly KeptFrame[]): AnyCostRun[] =>
+  isLiquidPlan(plan) ? [{ ...run, plan, frames: liquidFramesOf(frames) }] : costRunsOf({ ...run, plan }, gasFramesOf(frames));

@@ -1,10 +1,10 @@
 import {
+  type GasSolve,
   type Settings,
   type SolveInput,
-  type SolveSettings,
   followersOf,
   settingsSchema,
-  solveOf,
+  gasSolveOf,
   solveSchema,
   withFollowers,
   withSolve,
@@ -20,5 +20,5 @@ export function settingsOf(solve: SolveInput = {}, passes: Entries = []): Settin
 }
 
 /** Settings with some groups of their solve replaced. */
-export const withGroups = (settings: Settings, groups: Partial<SolveSettings>): Settings =>
-  withSolve(settings, { ...solveOf(settings), ...groups });
+export const withGroups = (settings: Settings, groups: Partial<GasSolve>): Settings =>
+  withSolve(settings, { ...gasSolveOf(settings), ...groups });

@@ -1,5 +1,5 @@
 import type { Prediction } from '#core/cost';
-import { resolvePlan, shotFieldsSchema, solveOf } from '#core/shot';
+import { type GasPlan, gasSolveOf, resolvePlan, shotFieldsSchema } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto, ShotRowDto } from '#protocol';
 import { type Deep, merged } from './merge';
 import { makeReport } from './reports';
@@ -37,9 +37,12 @@ export const makeRow = (changes: Partial<ReadableRow> = {}): ReadableRow => {
   return { readable: true, id, slug, lastActivity: 0, fields, variants: variants.length, runs: [], ...changes };
 };
 
+/** A run of a gas solve. */
+type GasRunDto = RunDto & { readonly plan: GasPlan };
+
 /** A Test of the made-up shot that ended well: all 24 frames, a second each. */
-export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>
-  merged<RunDto>(
+export const makeRun = (changes: Deep<GasRunDto> = {}): GasRunDto =>
+  merged<GasRunDto>(
     {
       id: 'run-1',
       number: 1,
@@ -68,7 +71,7 @@ export const makeRun = (changes: Deep<RunDto> = {}): RunDto =>
       memoryBytes: 90e6,
       restorable: false,
       folder: '/caches/kiln-lid/run-1',
-      plan: resolvePlan(fields, solveOf(settings), 'test'),
+      plan: resolvePlan(fields, gasSolveOf(settings), 'test'),
       codeVersion: '1',
       prediction: null,
       notes: '',

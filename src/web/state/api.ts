@@ -1,6 +1,6 @@
 import { type ErrorData, type ErrorTag, type Issue } from '#core/errors';
-import type { CostFrame } from '#core/cost';
-import type { Settings, ShotFields, ShotFile, SolveSettings } from '#core/shot';
+import type { CostFrame, LiquidCostFrame } from '#core/cost';
+import type { Settings, ShotFields, ShotFile, SolveKind, SolveSettings } from '#core/shot';
 import type {
   AnyRunDto,
   DraftDto,
@@ -82,13 +82,15 @@ export const api = {
   rename: (variantId: string, name: string) => request<ShotDto>('PUT', `/variants/${variantId}/name`, { name }),
   start: (variantId: string, rung: 'test' | 'final', how: { readonly overBudget?: boolean; readonly pass?: string } = {}) =>
     request<AnyRunDto>(post.method, '/runs', { variantId, rung, ...how }),
-  newShot: (name: string, from: string | null) => request<ShotDto>('POST', '/new-shots', { name, from }),
+  /** A blank one is of a kind. */
+  newShot: (name: string, from: string | null, kind?: SolveKind) =>
+    request<ShotDto>('POST', '/new-shots', { name, from, ...(kind ? { kind } : {}) }),
   duplicate: (variantId: string) => request<{ id: string }>(post.method, `/variants/${variantId}/duplicate`, {}),
   deleteVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/delete`, {}),
   restoreVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/restore`, {}),
   setNotes: (runId: string, notes: string) => request<AnyRunDto>('PUT', `/runs/${runId}/notes`, { notes }),
   evidence: (shot: string) => request<EvidenceDto>('GET', `/shots/${shot}/evidence`),
-  keepSketch: (shotId: string, settings: SolveSettings, factor: number, frames: readonly CostFrame[]) =>
+  keepSketch: (shotId: string, settings: SolveSettings, factor: number, frames: readonly (CostFrame | LiquidCostFrame)[]) =>
     request<object>(post.method, `/shots/${shotId}/sketches`, { settings, factor, frames }),
   sketching: (on: boolean) => request<object>(post.method, '/sketching', { on }),
   cancel: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/cancel`, {}),

@@ -1,7 +1,8 @@
 import { type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo } from 'react';
-import { type CostRun, type DetailedPrediction, costRunsOf, predict } from '#core/cost';
-import { type Plan, RUNGS, type Rung, type SolveSettings, type ShotFields, resolvePlan } from '#core/shot';
+import { type AnyCostRun, type DetailedPrediction, costRunsOf, liquidCostFrame, predict } from '#core/cost';
+import { type GasReport, isLiquidReport } from '#core/passes';
+import { type Plan, RUNGS, isLiquidPlan, type Rung, type SolveSettings, type ShotFields, resolvePlan } from '#core/shot';
 import type { EvidenceDto, ShotDto } from '#protocol';
 import { api } from './api';
 import { useMainSketch } from './main-sketch';
@@ -14,7 +15,7 @@ export const useEvidence = (slug: string): UseQueryResult<EvidenceDto> =>
 const ENOUGH = 12;
 
 /** A Sketch that goes on is evidence already: the next prediction rests on the very settings that are on the sheet. */
-function useSketchRuns(): readonly CostRun[] {
+function useSketchRuns(): readonly AnyCostRun[] {
   const sketch = useMainSketch();
   const { plan, computing } = sketch;
   // Not with every frame: when it is done, and every so many frames until then.
@@ -26,11 +27,12 @@ function useSketchRuns(): readonly CostRun[] {
       title: 'the Sketch',
       origin: 'browser',
       threads: 1,
-      plan,
     } as const;
+    const reports = sketch.frames.slice(0, frames).map((f) => f.report);
+    if (isLiquidPlan(plan)) return [{ ...run, plan, frames: reports.flatMap((r) => (isLiquidReport(r) ? [liquidCostFrame(r, 0)] : [])) }];
     return costRunsOf(
-      run,
-      sketch.frames.slice(0, frames).map((f) => ({ report: f.report, bytes: 0 })),
+      { ...run, plan },
+      reports.map((report) => ({ report: report as GasReport, bytes: 0 })),
     );
     // eslint-disable-next-line react-hooks/exhaustive-deps -- sketch.frames grows with each frame; `frames` says when to look
   }, [plan, frames, sketch.id]);

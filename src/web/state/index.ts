@@ -11,6 +11,7 @@ export { useStateOf } from './cache-state';
 export { useEvidence, usePredictor, type Predictor } from './evidence';
 export { mainSketch, useMainSketch, useSketchLife, useTellSketching } from './main-sketch';
 export { createSketch, type Sketch, type SketchState } from './sketch';
+export { type PointsLook, setPointsLook, usePointsLook } from './points-look';
 export { liveById, mainPassSketch, usePassSketch, usePassSketchLife } from './main-pass-sketch';
 export { type FoundInPass, usePassFindings } from './pass-findings';
 export { PASS_SKETCH, type PassSketchState, asPassRun, passSketchOf } from './pass-sketch';

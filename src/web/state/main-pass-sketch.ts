@@ -12,7 +12,7 @@ let main: PassSketch | null = null;
 export const mainPassSketch = (): PassSketch => (main ??= createPassSketch(threads()));
 
 /** The Sketch that a run's id names, of the solve or of a pass, if it is one. */
-export const liveById = (id: string): Pick<Sketch, 'preview'> | null => (id === PASS_SKETCH ? mainPassSketch() : sketchById(id));
+export const liveById = (id: string): Pick<Sketch, 'preview' | 'points'> | null => (id === PASS_SKETCH ? mainPassSketch() : sketchById(id));
 
 export const usePassSketch = (): PassSketchState => useStore(mainPassSketch());
 

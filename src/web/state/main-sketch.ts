@@ -1,12 +1,13 @@
 import { useEffect } from 'react';
 import { useStore } from 'zustand';
-import { costFrame, expectedVoxels, predict } from '#core/cost';
+import { type CostFrame, type LiquidCostFrame, costFrame, liquidCostFrame, predict } from '#core/cost';
+import { type SolveReport, isLiquidReport } from '#core/passes';
 import { type Plan, canonicalJson } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { api } from './api';
 import { queryClient } from './queries';
 import { useSheet, useSolve } from './sheet';
-import { type Sketch, type SketchState, createSketch } from './sketch';
+import { PARTICLES_A_VOXEL, type Sketch, type SketchState, createSketch, expectedLoad } from './sketch';
 
 /** Threads of a browser's Sketch: one is left to the page, which draws. */
 export const threads = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency));
@@ -18,10 +19,16 @@ export const mainSketch = (): Sketch => (main ??= createSketch(threads(), undefi
 /** The shot that is on the Bench. */
 let shown = '';
 
+/** What the cost model reads of a Sketch: of one kind, as a Sketch is. */
+const costFramesOf = (reports: readonly SolveReport[]): (CostFrame | LiquidCostFrame)[] =>
+  reports.map((r) => (isLiquidReport(r) ? liquidCostFrame(r, 0) : costFrame(r, 0)));
+
 /** Voxels that a Sketch will have: from what was run of the shot, else from its settings. */
 function expected(plan: Plan): number {
   const evidence = queryClient.getQueryData<EvidenceDto>(['evidence', shown]);
-  return evidence ? predict(plan, evidence.runs, evidence.knowledge).voxels.likely : expectedVoxels(plan);
+  if (!evidence) return expectedLoad(plan);
+  const { voxels, particles } = predict(plan, evidence.runs, evidence.knowledge);
+  return particles ? particles.likely / PARTICLES_A_VOXEL : voxels.likely;
 }
 
 export const useMainSketch = (): SketchState => useStore(mainSketch());
@@ -65,14 +72,7 @@ export function useSketchLife(shotId: string, slug: string): void {
   const done = on && !computing && plan !== null && frames.length > 8;
   useEffect(() => {
     if (!done) return;
-    void api
-      .keepSketch(
-        shotId,
-        settings,
-        factor,
-        frames.map((f) => costFrame(f.report, 0)),
-      )
-      .catch(() => undefined);
+    void api.keepSketch(shotId, settings, factor, costFramesOf(frames.map((f) => f.report))).catch(() => undefined);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each plan that was computed to its end
   }, [done, plan && canonicalJson(plan), shotId]);
 }

@@ -2,7 +2,7 @@ import { type UseQueryResult, useQueries } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { PassFinding } from '#core/pass';
 import { definitionOf, remedyOf } from '#core/passes';
-import { type PassSettings, type Settings, followersOf } from '#core/shot';
+import { isSolveKind, type PassSettings, type Settings, followersOf } from '#core/shot';
 import { formatBytes, formatRange } from '#core/units';
 import type { PassDetailDto, PassFrameDto } from '#protocol';
 import { api } from './api';
@@ -39,7 +39,7 @@ const dataOf = (results: readonly UseQueryResult<PassDetailDto>[]): (PassDetailD
 
 /** What was found in the runs by which the passes stand, and of what their Finals would need; those with nothing are left out. `budget`: of memory, bytes. */
 export function usePassFindings(states: readonly PassState[], settings: Settings, budget: number): readonly FoundInPass[] {
-  const read = states.filter((s) => s.kind !== 'gas' && s.enabled && s.run !== null && s.run.framesDone > 0);
+  const read = states.filter((s) => !isSolveKind(s.kind) && s.enabled && s.run !== null && s.run.framesDone > 0);
   const details = useQueries({
     queries: read.map((s) => ({
       queryKey: ['run', s.run?.id],

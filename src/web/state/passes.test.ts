@@ -1,18 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { Chain } from '#core/passes';
-import { type Settings, type SolveSettings, solveOf } from '#core/shot';
+import { type Settings, type GasSolve, gasSolveOf } from '#core/shot';
 import type { PassRunDto, ShotDto } from '#protocol';
 import { madeKernels, makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, costOfInputs, passStates, staleAfter } from './passes';
 
 const kernels = madeKernels;
-const base = solveOf(makeShot().variants[0]!.settings);
+const base = gasSolveOf(makeShot().variants[0]!.settings);
 type Passes = NonNullable<Parameters<typeof settingsOf>[1]>;
 const passes = [
   { id: 'coarse', kind: 'resample', name: 'Coarse' },
   { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' } },
 ];
-const withPasses = (list: Passes = passes, more: Partial<SolveSettings> = {}): Settings => settingsOf({ ...base, ...more }, list);
+const withPasses = (list: Passes = passes, more: Partial<GasSolve> = {}): Settings => settingsOf({ ...base, ...more }, list);
 const { fields } = makeShot();
 const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, { run: () => null, folder: () => null });
 

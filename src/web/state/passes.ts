@@ -22,6 +22,8 @@ import {
   cacheState,
   followersOf,
   inputsOf,
+  solveKindOf,
+  solveOf,
   withFollowers,
 } from '#core/shot';
 import type { CacheState, PassDetailDto, PassRunDto, RunDto, ShotDto } from '#protocol';
@@ -86,7 +88,7 @@ export function passStates(given: Given): PassState[] {
   const solveRun = pick(shot.runs, (r) => solveKeys[r.rung]);
   const solve: PassState = {
     id: SOLVE,
-    kind: 'gas',
+    kind: solveKindOf(solveOf(settings)),
     name: 'Solve',
     enabled: true,
     run: solveRun,

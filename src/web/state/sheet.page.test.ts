@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import { type Settings, type ShotFields, solveOf } from '#core/shot';
+import { withValue, type Settings, type ShotFields, gasSolveOf } from '#core/shot';
 import type { ShotDto } from '#protocol';
 import { makeShot, withGroups } from '#testing/values';
 import { type Asked, serve } from '#web/testing';
@@ -11,7 +11,7 @@ const open = (s: ShotDto = shot, n = 0): void => {
   useSheet.getState().open(s, s.variants[n]!);
 };
 const sheet = () => useSheet.getState();
-const voxel = (v: number): boolean => sheet().editSolve((s) => ({ ...s, detail: { ...s.detail, voxelSize: v } }));
+const voxel = (v: number): boolean => sheet().editSolve((s) => withValue(s, ['detail', 'voxelSize'], v));
 const notice = (): string => useNotice.getState().notice?.text ?? '';
 /** A refusal as the server gives it. */
 const refuse = (tag: string, message: string): never => {
@@ -25,7 +25,7 @@ beforeEach(() => {
   open();
 });
 
-const sizeIn = (settings: Settings | null): number | null => settings && solveOf(settings).detail.voxelSize;
+const sizeIn = (settings: Settings | null): number | null => settings && gasSolveOf(settings).detail.voxelSize;
 
 /** A server that keeps drafts and fields as Ruddle's does: by revisions. */
 function keeping(): { asked: Asked[]; draft: () => Settings | null; fields: () => ShotFields | null } {

@@ -29,6 +29,7 @@ function open(expected = usual) {
       kind: 'frame',
       generation: plans.length,
       report: makeReport({ frame: n, activeVoxels }),
+      points: null,
       inRange: n > 0,
       previews: [{ bounds: 0, channel: 'density', preview }],
     });

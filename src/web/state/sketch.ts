@@ -1,9 +1,10 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { expectedVoxels } from '#core/cost';
+import { expectedParticles, expectedVoxels } from '#core/cost';
 import type { ErrorData } from '#core/errors';
-import type { Preview } from '#core/formats';
+import type { PointsPreview, Preview } from '#core/formats';
 import type { LookChannel } from '#core/look';
-import { RUNGS, type Plan, type SolveSettings, type ShotFields, planToRun, resolvePlan } from '#core/shot';
+import { type SolveReport, isLiquidReport } from '#core/passes';
+import { RUNGS, isLiquidPlan, type Plan, type SolveSettings, type ShotFields, planToRun, resolvePlan } from '#core/shot';
 import type { FrameDto, SketchMessage } from '#protocol';
 import { type Sketcher, createSketcher } from '#workers/browser';
 
@@ -29,6 +30,7 @@ export interface Sketch extends StoreApi<SketchState> {
   /** Stops, and lets its frames go. */
   clear(): void;
   preview(frame: number, channel: LookChannel, bounds?: number): Preview | null;
+  points(frame: number): PointsPreview | null;
   close(): void;
 }
 
@@ -59,7 +61,17 @@ let keptByAll = 0;
 /** The sketch that a run's id names, if it is one. */
 export const sketchById = (id: string): Sketch | null => sketches.get(id) ?? null;
 
-/** Most active voxels that a plan is expected to have. */
+/** So many particles of a liquid take as long as a voxel of gas: a Sketch has 40,000 of them where one of gas has 30,000 voxels. */
+export const PARTICLES_A_VOXEL = 4 / 3;
+
+/** What a frame weighs, in voxels of gas. */
+const loadOf = (report: SolveReport): number => (isLiquidReport(report) ? report.particles / PARTICLES_A_VOXEL : report.activeVoxels);
+
+/** The same of a plan, from its settings alone. */
+export const expectedLoad = (plan: Plan): number =>
+  isLiquidPlan(plan) ? expectedParticles(plan) / PARTICLES_A_VOXEL : expectedVoxels(plan);
+
+/** Most active voxels that a plan is expected to have, or what particles weigh in them. */
 type Expect = (plan: Plan) => number;
 
 /** Factor on the Final's voxel size at which about as many voxels as wanted are expected; the reach does not shrink with the voxels, so a few rounds. */
@@ -72,9 +84,10 @@ function factorFor(shot: ShotFields, settings: SolveSettings, expect: Expect): n
   return Number(factor.toPrecision(3));
 }
 
-export function createSketch(threads: number, make: typeof createSketcher = createSketcher, expect: Expect = expectedVoxels): Sketch {
+export function createSketch(threads: number, make: typeof createSketcher = createSketcher, expect: Expect = expectedLoad): Sketch {
   const id = `sketch-${String(++count)}`;
   const previews = new Map<string, Preview>();
+  const points = new Map<number, PointsPreview>();
   const keyOf = (frame: number, channel: string, bounds = 0): string => `${String(frame)}/${channel}/${String(bounds)}`;
   let bytes = 0;
   let sketcher: Sketcher | null = null;
@@ -110,6 +123,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
 
   const letGo = (): void => {
     previews.clear();
+    points.clear();
     keptByAll -= bytes;
     bytes = 0;
   };
@@ -155,7 +169,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
     switch (message.kind) {
       case 'frame': {
         const { report, inRange } = message;
-        most = Math.max(most, report.activeVoxels);
+        most = Math.max(most, loadOf(report));
         if (most > MOST_VOXELS) {
           size = sizeFor(most);
           begin();
@@ -167,6 +181,11 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
             bytes += p.preview.data.length;
             keptByAll += p.preview.data.length;
           }
+          if (message.points) {
+            points.set(report.frame, message.points);
+            bytes += 8 * message.points.count;
+            keptByAll += 8 * message.points.count;
+          }
         }
         const now = performance.now();
         ticks = [...ticks.filter((t) => now - t.at < WINDOW), { at: now, steps: Math.max(1, report.substepsUsed) }];
@@ -175,7 +194,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
         const frame: FrameDto = {
           frame: report.frame,
           inRange,
-          stored: inRange && previews.has(keyOf(report.frame, 'density')),
+          stored: inRange && (points.has(report.frame) || previews.has(keyOf(report.frame, 'density'))),
           damage: null,
           bytes: 0,
           report,
@@ -220,6 +239,7 @@ export function createSketch(threads: number, make: typeof createSketcher = crea
       letGo();
       setState({ plan: null, frames: [], error: null });
     },
+    points: (frame) => points.get(frame) ?? null,
     preview: (frame, channel, bounds) => previews.get(keyOf(frame, channel, bounds)) ?? null,
     close() {
       clearTimeout(timer);

@@ -1,3 +1,4 @@
+export { type DropsLook } from './drops';
 export {
   Viewport,
   type HandleMode,

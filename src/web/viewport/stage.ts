@@ -9,6 +9,7 @@ import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
 import { fetchMeshes } from './shown-meshes';
 import { type ContactColours, contactPlane } from './contact-plane';
+import { type DropsLook, dropsCloud } from './drops';
 import { pointsCloud } from './points';
 import { type ShownVolume, Smokes } from './smoke';
 import { TO_LIGHT, rampTexture } from './volume';
@@ -293,11 +294,12 @@ export class Stage {
     this.invalidate();
   }
 
-  /** Shows particles. */
-  setPoints(points: PointsPreview | null): void {
+  /** Shows particles: as grains, or those of a liquid as balls. */
+  setPoints(points: PointsPreview | null, drops: DropsLook | null = null): void {
     disposeAll(this.#points);
+    const height = this.#height * this.#renderer.getPixelRatio();
     if (points && points.count > 0)
-      this.#points.add(pointsCloud(points, CHANNEL_LOOK.vel.ramp, this.#height * this.#renderer.getPixelRatio()));
+      this.#points.add(drops === null ? pointsCloud(points, CHANNEL_LOOK.vel.ramp, height) : dropsCloud(points, height, drops));
     this.invalidate();
   }
 

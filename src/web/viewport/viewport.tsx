@@ -1,3 +1,4 @@
+import { type DropsLook } from './drops';
 import Box from '@mui/material/Box';
 import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
@@ -51,6 +52,8 @@ interface ViewportProps {
   readonly arrows?: ForceArrows | null;
   /** Particles. */
   readonly points?: PointsPreview | null;
+  /** Of a liquid: as balls. */
+  readonly drops?: DropsLook | null;
   /** Pictures of more bounds, elsewhere in the same scene. */
   readonly beside?: readonly ViewportFrame[];
   readonly bounds: readonly Box3[];
@@ -86,6 +89,7 @@ export function Viewport({
   contact = null,
   arrows = null,
   points = null,
+  drops = null,
   beside = NOTHING_BESIDE,
   bounds,
   moving,
@@ -210,8 +214,8 @@ export function Viewport({
     stage.current?.setArrows(arrows, g.fresh);
   }, [arrows, g]);
   useLayoutEffect(() => {
-    stage.current?.setPoints(points);
-  }, [points]);
+    stage.current?.setPoints(points, drops);
+  }, [points, drops]);
   useLayoutEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { decodePreview, writeFrameFile } from '#core/formats';
 import { channelsOf, solveGas } from '#core/gas';
 import { Chain, passSketch } from '#core/passes';
-import { resolvePlan, solveOf } from '#core/shot';
+import { resolvePlan, gasSolveOf } from '#core/shot';
 import { newControl } from '#kernels';
 import type { PassSketchMessage, PassSketchStart } from '#protocol';
 import { withTeam } from '#testing';
@@ -18,7 +18,7 @@ const settings = settingsOf(
   },
   [{ id: 'fine', kind: 'detail', name: 'Fine' }],
 );
-const solve = resolvePlan(fields, solveOf(settings), 'test');
+const solve = resolvePlan(fields, gasSolveOf(settings), 'test');
 const files = new Map<number, Uint8Array<ArrayBuffer>>();
 const { plan: whole } = new Chain(fields, settings, madeKernels, { run: () => null, folder: () => null }).entry('fine', 'test');
 

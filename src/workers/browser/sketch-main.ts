@@ -1,11 +1,12 @@
 import { isRuddleError, toErrorData } from '#core/errors';
-import { makePreview } from '#core/formats';
+import { makePreview, readPointsPreview } from '#core/formats';
 import { channelsOf, solveTogether } from '#core/gas';
+import { type LiquidEnvironment, solveLiquid } from '#core/liquid';
 import { type AnyGeometry, formsOf, picturesOf } from '#core/mesh';
-import { geometryOf, optionsOf } from '#core/shot';
+import { type GasPlan, type LiquidPlan, geometryOf, isLiquidPlan, optionsOf } from '#core/shot';
 import { type HelperStart, type Team, createTeam, resume } from '#kernels';
 import type { ChannelPreview, SketchMessage, SketchRequest, SketchStart } from '#protocol';
-import { warmUp } from '#workers/common';
+import { liquidPreview, warmUp } from '#workers/common';
 import { createGeometryCache } from './geometry-cache';
 import { breathe, sketching } from './sketching';
 
@@ -31,27 +32,13 @@ export function sketchMain(
       resume(control);
       team.reset();
       const solving = team;
-      const frames = solveTogether(optionsOf(plan), {
-        forms: formsOf(geometries),
-        pictures: picturesOf(geometries),
-        team: solving,
-        clock: () => performance.now() / 1000,
-        channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },
-        cancelled: () => solving.cancelled(),
-      });
-      for (const { report, parts, inRange } of frames) {
-        const previews = parts.flatMap(({ grids, report: { window } }, bounds) => {
-          const [ox, oy, oz, nx, ny, nz] = window;
-          return grids.map((grid): ChannelPreview => ({
-            bounds,
-            channel: grid.name as ChannelPreview['channel'],
-            preview: makePreview(grid, { ox, oy, oz, nx, ny, nz }),
-          }));
-        });
-        send(
-          { kind: 'frame', generation, report, inRange, previews },
-          previews.map((p) => p.preview.data.buffer),
-        );
+      const given = { team: solving, clock: () => performance.now() / 1000, cancelled: () => solving.cancelled() };
+      const frames = isLiquidPlan(plan) ? liquidFrames(plan, geometries, given) : gasFrames(plan, geometries, given);
+      for (const frame of frames) {
+        send({ kind: 'frame', generation, ...frame }, [
+          ...frame.previews.map((p) => p.preview.data.buffer),
+          ...(frame.points ? [frame.points.places.buffer, frame.points.speeds.buffer, frame.points.ages.buffer] : []),
+        ] as ArrayBuffer[]);
         await breathe();
         if (overtaken()) return;
       }
@@ -60,4 +47,33 @@ export function sketchMain(
       if (!isRuddleError(error, 'cancelled')) send({ kind: 'failed', generation, error: toErrorData(error) }, []);
     }
   });
+}
+
+type Frame = Omit<Extract<SketchMessage, { kind: 'frame' }>, 'kind' | 'generation'>;
+type Geometries = Parameters<typeof formsOf>[0];
+type Given = Pick<LiquidEnvironment, 'team' | 'clock' | 'cancelled'>;
+
+function* gasFrames(plan: GasPlan, geometries: Geometries, given: Given): Generator<Frame> {
+  const frames = solveTogether(optionsOf(plan), {
+    ...given,
+    forms: formsOf(geometries),
+    pictures: picturesOf(geometries),
+    channels: { names: channelsOf(plan.options).filter((c) => c !== 'fuel') },
+  });
+  for (const { report, parts, inRange } of frames) {
+    const previews = parts.flatMap(({ grids, report: { window } }, bounds) => {
+      const [ox, oy, oz, nx, ny, nz] = window;
+      return grids.map((grid): ChannelPreview => ({
+        bounds,
+        channel: grid.name as ChannelPreview['channel'],
+        preview: makePreview(grid, { ox, oy, oz, nx, ny, nz }),
+      }));
+    });
+    yield { report, inRange, previews, points: null };
+  }
+}
+
+function* liquidFrames(plan: LiquidPlan, geometries: Geometries, given: Given): Generator<Frame> {
+  for (const { report, inRange, cloud } of solveLiquid(plan.options, { ...given, forms: formsOf(geometries) }))
+    yield { report, inRange, previews: [], points: readPointsPreview(liquidPreview(cloud())) };
 }

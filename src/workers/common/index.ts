@@ -1,1 +1,2 @@
+export { liquidFile, liquidPreview } from './liquid-frame';
 export { warmUp } from './warm-up';

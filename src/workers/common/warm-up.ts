@@ -1,4 +1,5 @@
-import { solveGas, type GasOptions, warmCalibration } from '#core/gas';
+import { warmCalibration } from '#core/flow';
+import { solveGas, type GasOptions } from '#core/gas';
 import { createTeam } from '#kernels';
 
 const WARM: GasOptions = {

@@ -1,14 +1,11 @@
-import { deflateSync } from 'node:zlib';
 import { RuddleError, toErrorData } from '#core/errors';
-import { encodePreview, makePreview, writeFrameFile } from '#core/formats';
-import { type GasFrame, solveGas } from '#core/gas';
-import { formsOf, picturesOf } from '#core/mesh';
+import type { SolveReport } from '#core/passes';
 import { optionsOf } from '#core/shot';
 import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
-import { frameFileId } from './file-id';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
+import { type SolvedFrame, solveFrames } from './solve-frames';
 import { StatePace } from './state-pace';
 import { warmUp } from '#workers/common';
 
@@ -21,7 +18,7 @@ type FrameSent = Extract<ComputeMessage, { kind: 'frame' }>;
 
 /** The body of a compute worker: solves, encodes, hands frames over. */
 export function computeMain(start: ComputeStart, send: (message: ComputeMessage, transfer: ArrayBuffer[]) => void): void {
-  const { plan, bounds, key, threads } = start;
+  const { plan, bounds, threads } = start;
   const options = optionsOf(plan)[bounds] ?? plan.options;
   const written = new Int32Array(start.written);
   const clock = (): number => performance.now() / 1000;
@@ -38,14 +35,10 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   try {
     warmUp();
     const geometries = readGeometries(start.geometry);
-    const frames = solveGas(options, {
-      forms: formsOf(geometries),
-      pictures: picturesOf(geometries),
+    const frames = solveFrames(start, {
       team,
       clock,
-      channels: { names: plan.keep.channels },
-      cancelled: team.cancelled,
-      from: start.from,
+      geometries,
       progress: (frame, part) => {
         if (clock() - told < TELL_EVERY) return;
         told = clock();
@@ -72,7 +65,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     team.stop();
   }
 
-  function stateAfter({ report, state }: GasFrame, pace: StatePace): Uint8Array<ArrayBuffer> | null {
+  function stateAfter({ report, state }: SolvedFrame, pace: StatePace): Uint8Array<ArrayBuffer> | null {
     const began = clock();
     // After the last frame too: what is added to the range later goes on from there.
     if (!start.states || (report.frame < until && !pace.due(began, report.memoryBytes))) return null;
@@ -81,35 +74,21 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
     return bytes;
   }
 
-  function encodeFrame(frame: GasFrame, { plan: { keep, file }, writeFrom }: ComputeStart, began: number): Omit<FrameSent, 'state'> {
-    const { report, grids, inRange } = frame;
+  function encodeFrame(frame: SolvedFrame, { plan: { keep }, writeFrom }: ComputeStart, began: number): Omit<FrameSent, 'state'> {
+    const { report, inRange } = frame;
     if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom) || have.has(report.frame))
       return { kind: 'frame', report, inRange, file: null, previews: [] };
-    const bytes = writeFrameFile(grids, {
-      voxelSize: options.voxelSize,
-      metresPerUnit: file.metresPerUnit,
-      timeScale: file.timeScale,
-      upAxis: file.upAxis,
-      precision: keep.precision,
-      compression: keep.compression,
-      uuid: frameFileId(key, bounds, report.frame),
-    });
-    const [ox, oy, oz, nx, ny, nz] = report.window;
-    const previews = grids.map((grid): PreviewBytes => {
-      const preview = encodePreview(makePreview(grid, { ox, oy, oz, nx, ny, nz }));
-      return { channel: grid.name, bytes: new Uint8Array(deflateSync(preview, { level: 1 })) };
-    });
-    const took = clock() - began;
-    const seconds = { ...report.seconds, writing: report.seconds.writing + took };
-    return {
-      kind: 'frame',
-      report: { ...report, seconds, totalSeconds: report.totalSeconds + took },
-      inRange,
-      file: bytes,
-      previews,
-    };
+    const { file, previews } = frame.encode();
+    return { kind: 'frame', report: withWriting(report, clock() - began), inRange, file, previews };
   }
 }
+
+/** A report with what its writing took. */
+const withWriting = <R extends SolveReport>(report: R, took: number): R => ({
+  ...report,
+  seconds: { ...report.seconds, writing: report.seconds.writing + took },
+  totalSeconds: report.totalSeconds + took,
+});
 
 /** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */
 function buffers(

@@ -4,7 +4,7 @@ import { type FrameReport, type GasFrame, solveGas } from '#core/gas';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam } from '#core/grid';
 import { type FrameFacts, type FrameList, type PassDefinition, listFrames } from '#core/pass';
-import { type FedSettings, type SolveSettings, geometriesOfOptions, planToRun } from '#core/shot';
+import { type FedSettings, type GasSolve, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
 import { formatCount } from '#core/units';
 import type { FedBody } from './body';
 import { ParticleFeed } from './feed';
@@ -93,7 +93,7 @@ const within = (given: FrameList, first: number, last: number): number[] => list
 /** A frame past the range can be that which its end is reckoned back from. */
 const onePast = ({ every }: FrameList): number => every - 1;
 
-function sheetOf(solve: SolveSettings, { sources }: FedSettings): SolveSettings {
+function sheetOf(solve: GasSolve, { sources }: FedSettings): GasSolve {
   return sources ? solve : { ...solve, sources: solve.sources.map((s) => ({ ...s, hidden: true })) };
 }
 
@@ -114,6 +114,7 @@ export const fedDefinition: PassDefinition<FedSettings, FedBody, FedReport> = {
     const asked = { age: knows('age'), part: knows('age') && knows('life'), speed: moves, number: knows('id'), all: true }[own.test];
     if (!asked) throw refuse('test', 'the particles that it reads do not have what they are tested by: choose another test');
     if (own.inherits !== 0 && !moves) throw refuse('inherits', 'the particles that it reads have no velocity: inherit none of it');
+    if (isLiquid(solve)) throw refuse('sources', 'the sheet is of a liquid, and it is a gas solve');
     const plan = planToRun(shot, sheetOf(solve, own), rung);
     if (plan.beside.length > 0) throw refuse('sources', 'it computes in one limit box, and the sheet has bounds beside');
     const { firstFrame: first, lastFrame: last, preRoll, voxelSize } = plan.options;

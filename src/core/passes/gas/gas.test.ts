@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { isGasPlan, kindOf, neverFits, opsOf, readAnyStoredPlan } from '#core/passes';
-import { type Plan, optionsOf, resolvePlan, shotFieldsSchema, solveOf, storedText } from '#core/shot';
+import { type Plan, optionsOf, resolvePlan, shotFieldsSchema, gasSolveOf, storedText } from '#core/shot';
 import { makePassRun, settingsOf } from '#testing/values';
 
 const shot = shotFieldsSchema.parse({ name: 'Two', firstFrame: 5, lastFrame: 20, preRoll: 3 });
@@ -17,8 +17,8 @@ const settings = settingsOf(
   },
   [{ id: 'coarse', kind: 'resample', name: 'Coarse' }],
 );
-const plan: Plan = resolvePlan(shot, solveOf(settings), 'final');
-const kernels = { gas: 'gas-1', particles: 'particles-1', detail: 'detail-1', held: 'held-1' };
+const plan: Plan = resolvePlan(shot, gasSolveOf(settings), 'final');
+const kernels = { gas: 'gas-1', particles: 'particles-1', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1' };
 
 describe('the gas solve as a kind of pass', () => {
   const ops = opsOf(plan);
@@ -37,7 +37,9 @@ describe('the gas solve as a kind of pass', () => {
     expect(optionsOf(longer).map((o) => o.lastFrame)).toEqual([40, 40]);
     expect(ops.key(longer, kernels)).toBe(ops.key(plan, kernels));
     expect(ops.key(plan, { ...kernels, gas: 'gas-2' })).not.toBe(ops.key(plan, kernels));
-    expect(ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1' })).toBe(ops.key(plan, kernels));
+    expect(ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1' })).toBe(
+      ops.key(plan, kernels),
+    );
   });
 
   it('is refused before it starts when one of its bounds can never fit', () => {

@@ -1,7 +1,7 @@
 import { doNotFit } from '#core/flow';
 import { type FrameReport, GAS_VERSION, leastBytes, reportOfAll } from '#core/gas';
 import type { PassKindOps } from '#core/pass';
-import { type Plan, geometryOf, optionsOf, passOf, runKey } from '#core/shot';
+import { type GasPlan, geometryOf, optionsOf, passOf, runKey } from '#core/shot';
 
 export type GasReport = FrameReport;
 
@@ -12,7 +12,7 @@ export const gasVersion: string = GAS_VERSION;
 export const mergedReport: (parts: readonly GasReport[]) => GasReport = reportOfAll;
 
 /** Why the bounds of a plan can never fit into so many bytes; null: they may. */
-export function neverFits(plan: Plan, bytes: number): { readonly neededBytes: number; readonly message: string } | null {
+export function gasNeverFits(plan: GasPlan, bytes: number): { readonly neededBytes: number; readonly message: string } | null {
   for (const options of optionsOf(plan)) {
     const neededBytes = leastBytes(options);
     if (neededBytes > bytes) return { neededBytes, message: doNotFit(neededBytes, bytes) };
@@ -21,7 +21,7 @@ export function neverFits(plan: Plan, bytes: number): { readonly neededBytes: nu
 }
 
 /** The gas solve, as code that handles runs of any kind knows it. */
-export const gasOps: PassKindOps<Plan, GasReport> = {
+export const gasOps: PassKindOps<GasPlan, GasReport> = {
   order: 'sequential',
   key: (plan, kernels) => runKey(plan, kernels.gas),
   gives: (plan) => {

@@ -3,7 +3,7 @@ import { refusalOf, withTeam } from '#testing';
 import type { BasePart } from '../upscale';
 import { solveGas } from '#core/gas';
 import type { KernelTeam } from '#core/grid';
-import { type ShotFile, heldSettingsSchema, parseShotFile, resolvePlan, solveOf } from '#core/shot';
+import { type ShotFile, heldSettingsSchema, parseShotFile, resolvePlan, gasSolveOf } from '#core/shot';
 import { Held, type HeldBody, heldDefinition } from '.';
 
 const LAST = 26;
@@ -39,7 +39,7 @@ const plume = (more: object = {}): ShotFile =>
     'made-up.json',
   );
 const shot = plume();
-const solve = solveOf(shot.variants[0]!.settings);
+const solve = gasSolveOf(shot.variants[0]!.settings);
 const CHANNELS = ['density', 'temperature', 'vel'] as const;
 const base = new Map<number, BasePart[]>();
 const coarse = resolvePlan(shot, solve, 'test');
@@ -63,7 +63,7 @@ const input = (channels: readonly string[] = CHANNELS, every = 1) => ({
 });
 const bodyOf = (own: object, of = shot, reads = input()): HeldBody =>
   heldDefinition.resolve(
-    { rung: 'final', beside: {}, shot: of, solve: solveOf(of.variants[0]!.settings), input: reads },
+    { rung: 'final', beside: {}, shot: of, solve: gasSolveOf(of.variants[0]!.settings), input: reads },
     heldSettingsSchema.parse(own),
   ).body;
 

@@ -3,7 +3,7 @@ import { type FrameReport, type GasChannel, type GasFrame, type GasOptions, solv
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam } from '#core/grid';
 import { type FrameFacts, type PassDefinition, listFrames } from '#core/pass';
-import { type HeldSettings, type SolveSettings, geometriesOfOptions, planToRun } from '#core/shot';
+import { type HeldSettings, type GasSolve, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
 import { formatCount } from '#core/units';
 import { type BasePart, MOVED_FIGURES, type Moved, type Spectra, movedTooFar } from '../upscale';
 import { Hold } from './guide';
@@ -130,7 +130,7 @@ const OF_BASE = 6;
 const WINDOW_PER_ACTIVE = 2;
 
 /** The sheet with what the held solve sets anew; what moved there stands still then. */
-function withOwn(sheet: SolveSettings, { confinement, velocityAdvection, scalarAdvection, cfl }: HeldSettings): SolveSettings {
+function withOwn(sheet: GasSolve, { confinement, velocityAdvection, scalarAdvection, cfl }: HeldSettings): GasSolve {
   const { forces, matter, stepping } = sheet;
   const { confinement: _moved, ...moves } = forces.moves;
   return {
@@ -156,9 +156,10 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   needs: { vdb: ['vel', 'density', 'temperature'] },
   resolve: ({ shot, solve: sheet, input }, own) => {
     const { factor, strength, time, length } = own;
-    const solve = withOwn(sheet, own);
     const refuse = (message: string): RuddleError<'settings-invalid'> =>
       new RuddleError('settings-invalid', `This cannot be computed: ${message}.`, { issues: [{ path: 'factor', message }] });
+    if (isLiquid(sheet)) throw refuse('the sheet is of a liquid, and it is a gas solve');
+    const solve = withOwn(sheet, own);
     const base = Math.min(...input.voxelSizes);
     if (!(base > 0 && Number.isFinite(base))) throw refuse('the voxel size of what it reads is not known, as its files hold no voxels');
     const plan = planToRun(shot, solve, 'final', base / factor / solve.detail.voxelSize);

@@ -18,6 +18,9 @@ export const particlesFlight = (body: ParticlesBody, team: KernelTeam, maker: Fo
   return new Flight({ drag, weight, frameSeconds: body.frameSeconds }, new PlaceBirths(body, maker), team, from);
 };
 
+/** Of what has no density that could keep particles from being born. */
+const ALL_OF_IT = { density: 1, heat: null, fuel: null } as const;
+
 type Source = SolveSettings['sources'][number];
 
 /** What a file was called changes no result. */
@@ -55,20 +58,16 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
       body: {
         settings: own,
         places: [
-          ...sources.map(({ shape, density, heat, fuel, turnsAbout, moves }) => ({
-            shape: nameless(shape),
-            density,
-            heat,
-            fuel,
-            turnsAbout,
-            moves,
+          ...sources.map((s) => ({
+            shape: nameless(s.shape),
+            ...('density' in s ? { density: s.density, heat: s.heat, fuel: s.fuel } : ALL_OF_IT),
+            turnsAbout: s.turnsAbout,
+            moves: s.moves,
           })),
           // A solid gives nothing of its own that could keep them from being born.
           ...solids.map(({ shape, turnsAbout, moves }) => ({
             shape: nameless(shape),
-            density: 1,
-            heat: null,
-            fuel: null,
+            ...ALL_OF_IT,
             turnsAbout,
             moves,
           })),

@@ -1,4 +1,4 @@
-import { solveSchema } from '#core/shot';
+import { isLiquid, solveSchema } from '#core/shot';
 import { useCommands } from '#web/commands';
 import { navigate, say, useRoute, useSheet, useSolve } from '#web/state';
 import type { BenchState } from './bench-context';
@@ -13,6 +13,7 @@ function frameBeside(starts: readonly number[], frame: number | null, by: 1 | -1
 
 function toggleTurbulence(): void {
   useSheet.getState().editSolve((s) => {
+    if (isLiquid(s)) return s;
     const turbulence = s.forces.turbulence ? null : solveSchema.parse({ forces: { turbulence: {} } }).forces.turbulence;
     return { ...s, forces: { ...s.forces, turbulence } };
   });
@@ -23,7 +24,7 @@ function toggleTurbulence(): void {
 export function useBenchCommands(bench: BenchState, frame: number | null, goToFinding: (frame: number | undefined) => void): void {
   const { shot, shown, findings } = bench;
   const comparing = useRoute().with !== null;
-  const turbulence = useSolve((s) => s.forces.turbulence !== null);
+  const turbulence = useSolve((s) => (isLiquid(s) ? null : s.forces.turbulence !== null));
   const jump = (by: 1 | -1): void => {
     const starts = new Set(findings.flatMap((f) => (f.frames ? [f.frames.from, f.frames.to] : [])));
     const next = frameBeside(

@@ -2,7 +2,7 @@ import { type ReactElement, type ReactNode, useLayoutEffect, useState } from 're
 import type { RenderResult } from 'vitest-browser-react';
 import { vi } from 'vitest';
 import type { DetailedPrediction } from '#core/cost';
-import { type PassSettings, type SolveSettings, followersOf, solveOf } from '#core/shot';
+import { type PassSettings, type GasSolve, followersOf, gasSolveOf } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto } from '#protocol';
 import { makePrediction, makeShot } from '#testing/values';
 import { useNotice, useSheet } from '#web/state';
@@ -57,6 +57,6 @@ export async function showOnBench(part: ReactElement, on: OnBench = {}): Promise
 }
 
 /** The solve on the sheet, and the passes after it. */
-export const sheet = (): SolveSettings => solveOf(useSheet.getState().settings);
+export const sheet = (): GasSolve => gasSolveOf(useSheet.getState().settings);
 export const passesOnSheet = (): readonly PassSettings[] => followersOf(useSheet.getState().settings);
 export const notice = (): string => useNotice.getState().notice?.text ?? '';

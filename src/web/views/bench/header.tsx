@@ -1,3 +1,4 @@
+import { isSolveKind } from '#core/shot';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
@@ -30,7 +31,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   const { press } = starter;
   const { on: sketching, toggle: toggleSketch } = useSketchToggle(useRoute().frame);
   const passSketch = usePassSketch();
-  const sketchable = pass === null || pass.kind === 'gas' || definitionOf(pass.kind).sketch !== undefined;
+  const sketchable = pass === null || isSolveKind(pass.kind) || definitionOf(pass.kind).sketch !== undefined;
   useCommands([
     { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
     { id: 'test', title: 'Start the Test', keys: 'Shift+t', run: () => press('test') },

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo } from 'react';
 import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
 import { listFrames } from '#core/pass';
-import { type Path, SOLVE } from '#core/shot';
+import { type Path, SOLVE, isLiquidPlan } from '#core/shot';
 import { navigate, say, useRoute, useSheet, useStateOf, useSolve } from '#web/state';
 import { Loading } from '#web/ui';
 import { useBenchCommands } from './bench-commands';
@@ -14,6 +14,7 @@ import { partUntil, secondsUntil } from './frames/until-frame';
 import { isReady } from './frames/frame-store';
 import { usePlayback } from './frames/playback';
 import { frameOf } from './runs/shown-run';
+import { arePointsReady } from './passes/points-store';
 import { PANE, STRIP } from './pane-layout';
 import { Workspace } from './view/workspace';
 
@@ -48,7 +49,7 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
   const playback = usePlayback({
     run: run?.id ?? null,
     frame,
-    ready: (f) => run === null || isReady(run.id, f, channel),
+    ready: (f) => run === null || (isLiquidPlan(run.plan) ? arePointsReady(run.id, f) : isReady(run.id, f, channel)),
     stored,
     framesPerSecond: fields.framesPerSecond,
     goTo,

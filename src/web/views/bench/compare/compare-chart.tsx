@@ -5,7 +5,9 @@ import { type ReactElement, Suspense, useMemo, useState } from 'react';
 import { CHANNEL_LOOK, type LookChannel } from '#core/look';
 import { Chart } from '#web/plot';
 import { Loading, useColours } from '#web/ui';
-import { FIGURES } from '../gas/compare-figures';
+import { useSolve } from '#web/state';
+import { solveKindOf } from '#core/shot';
+import { figuresOf } from './figures';
 import type { Compared } from './compare-table';
 import { useDifferenceOverTime } from './difference-over-time';
 
@@ -22,9 +24,12 @@ const DIFFERENCE = 'difference';
 /** Two runs' numbers over the frames, or how far their channel is apart. */
 export function CompareChart({ one, two, frame, channel, height }: CompareChartProps): ReactElement {
   const c = useColours();
-  const [what, setWhat] = useState(DIFFERENCE);
+  const kind = solveKindOf(useSolve());
+  const figures = figuresOf(kind);
+  // Particles have no voxels to differ in.
+  const [what, setWhat] = useState(kind === 'liquid' ? 'volume' : DIFFERENCE);
   const apart = useDifferenceOverTime(one.shown, two.shown, channel);
-  const figure = FIGURES.find((f) => f.id === what);
+  const figure = figures.find((f) => f.id === what);
   const data = useMemo(() => {
     if (!figure) {
       return [
@@ -75,8 +80,8 @@ export function CompareChart({ one, two, frame, channel, height }: CompareChartP
         onChange={(e) => setWhat(e.target.value)}
         sx={{ ml: 1, mt: 0.5, '& fieldset': { border: 'none' }, '& .MuiSelect-select': { py: 0.25, px: 1 } }}
       >
-        <MenuItem value={DIFFERENCE}>Difference of {CHANNEL_LOOK[channel].title.toLowerCase()}</MenuItem>
-        {FIGURES.map((f) => (
+        {kind === 'gas' && <MenuItem value={DIFFERENCE}>Difference of {CHANNEL_LOOK[channel].title.toLowerCase()}</MenuItem>}
+        {figures.map((f) => (
           <MenuItem key={f.id} value={f.id}>
             {f.title}
           </MenuItem>

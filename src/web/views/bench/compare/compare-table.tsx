@@ -4,7 +4,8 @@ import type { Finding } from '#core/checks';
 import { type Difference, differences, type SolveSettings, showDifference } from '#core/shot';
 import { formatBytes, formatQuantity, formatSeconds } from '#core/units';
 import { useColours } from '#web/ui';
-import { FIGURES } from '../gas/compare-figures';
+import { isLiquidReport } from '#core/passes';
+import { figuresOf } from './figures';
 import type { Shown } from '../runs/shown-run';
 
 export interface Compared {
@@ -98,7 +99,7 @@ export function CompareTable({ one, two, frame }: { one: Compared; two: Compared
       {r1 && r2 && (
         <>
           {head(`Frame ${String(frame)}`)}
-          {FIGURES.map((f) => row(f.title, f.of(r1), f.of(r2), f.show))}
+          {figuresOf(isLiquidReport(r1) ? 'liquid' : 'gas').map((f) => row(f.title, f.of(r1), f.of(r2), f.show))}
         </>
       )}
       {head('Findings')}

@@ -1,3 +1,6 @@
+import { useDrops } from '../liquid/use-drops';
+import { usePoints } from '../passes/points-store';
+import { channelsKept } from '../frames/channels-kept';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
@@ -6,7 +9,7 @@ import { type ReactElement, useMemo, useState } from 'react';
 import { findAll } from '#core/checks';
 import { differenceOf } from '#core/formats';
 import { CHANNEL_LOOK, KEPT_CHANNELS, type LookChannel, isTint } from '#core/look';
-import { solveOf } from '#core/shot';
+import { isLiquidPlan, solveOf } from '#core/shot';
 import type { RunDto } from '#protocol';
 import { navigate, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -61,10 +64,16 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
   const second = useShown(shot, other.variantId, other.id);
   const one = useCompared(shown);
   const two = useCompared(second);
+  const isVoxels = !isLiquidPlan(other.plan);
   const [mode, setMode] = useState<Mode>('beside');
   const [slice, setSlice] = useState<SliceSetting>({ axis: 'z', at: 0.5 });
-  const a = useFrame(shown.run?.id ?? null, frame, channel, shown.stored);
-  const b = useFrame(other.id, frame, channel, second.stored);
+  const a = useFrame(isVoxels ? (shown.run?.id ?? null) : null, frame, channel, shown.stored);
+  const b = useFrame(isVoxels ? other.id : null, frame, channel, second.stored);
+  const liquid = !isVoxels;
+  const pointsA = usePoints(liquid ? (shown.run?.id ?? null) : null, frame, shown.stored);
+  const pointsB = usePoints(liquid ? other.id : null, frame, second.stored);
+  const dropsA = useDrops(shown.run?.plan ?? null, null);
+  const dropsB = useDrops(other.plan, null);
   const frameA = useMemo(() => asViewportFrame(a, shown.run?.plan ?? null), [a, shown.run]);
   const frameB = useMemo(() => asViewportFrame(b, other.plan), [b, other]);
 
@@ -97,13 +106,50 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
       ];
     }
     return [
-      { id: 'one', title: one.title, detail: name(shown.run), scene: scene(one), frame: frameA, empty: missing(shown) },
-      { id: 'two', title: two.title, detail: name(other), scene: scene(two), frame: frameB, empty: missing(second) },
+      {
+        id: 'one',
+        title: one.title,
+        detail: name(shown.run),
+        scene: scene(one),
+        frame: frameA,
+        points: pointsA,
+        drops: dropsA,
+        empty: missing(shown),
+      },
+      {
+        id: 'two',
+        title: two.title,
+        detail: name(other),
+        scene: scene(two),
+        frame: frameB,
+        points: pointsB,
+        drops: dropsB,
+        empty: missing(second),
+      },
     ];
     // eslint-disable-next-line react-hooks/exhaustive-deps -- name and missing read what is listed
-  }, [mode, one, two, sheet, frameA, frameB, difference, channel, shown, second, other, frame, shot.variants, fields]);
+  }, [
+    mode,
+    one,
+    two,
+    sheet,
+    frameA,
+    frameB,
+    pointsA,
+    pointsB,
+    dropsA,
+    dropsB,
+    difference,
+    channel,
+    shown,
+    second,
+    other,
+    frame,
+    shot.variants,
+    fields,
+  ]);
 
-  const kept = KEPT_CHANNELS.filter((k) => !isTint(k) && [shown.run?.plan, other.plan].every((p) => p?.keep.channels.includes(k) ?? true));
+  const kept = KEPT_CHANNELS.filter((k) => !isTint(k) && [shown.run?.plan, other.plan].every((p) => !p || channelsKept(p).includes(k)));
   return (
     <Box
       data-testid="compare"
@@ -120,13 +166,15 @@ export function CompareView({ other, frame, channel, moving }: CompareViewProps)
           }}
           sx={{ '& button': { py: 0.1, px: 1.25, textTransform: 'none', color: c.text } }}
         >
-          {(Object.keys(MODES) as Mode[]).map((m) => (
-            <ToggleButton key={m} value={m}>
-              {MODES[m]}
-            </ToggleButton>
-          ))}
+          {(Object.keys(MODES) as Mode[])
+            .filter((m) => !liquid || m !== 'difference')
+            .map((m) => (
+              <ToggleButton key={m} value={m}>
+                {MODES[m]}
+              </ToggleButton>
+            ))}
         </ToggleButtonGroup>
-        <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />
+        {!liquid && <ChannelSelect label="Channel" value={channel} kept={kept} onChange={lookAt} />}
         {mode === 'difference' && (
           <>
             <SliceSelect value={slice.axis} off={false} onChange={(axis) => setSlice({ ...slice, axis })} />

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { DetailedPrediction } from '#core/cost';
 import { makeReport } from '#testing/values';
 import { changeShort, changeText } from '../runs/change-text';
-import { FIGURES } from '../gas/compare-figures';
+import { GAS_FIGURES } from '../gas/compare-figures';
 import { sharedFrames } from '../frames/shared-frames';
 
 const range = (likely: number): { low: number; likely: number; high: number } => ({ low: likely / 2, likely, high: likely * 2 });
@@ -43,7 +43,7 @@ describe('frames of two runs', () => {
 describe('figures of a frame', () => {
   it('each has a number of the report and words for it', () => {
     const report = makeReport({ mass: { start: 10, advection: -0.2 }, residual: 5e-5 });
-    const shown = Object.fromEntries(FIGURES.map((f) => [f.id, f.show(f.of(report))]));
+    const shown = Object.fromEntries(GAS_FIGURES.map((f) => [f.id, f.show(f.of(report))]));
     expect(shown).toMatchObject({ numerical: '-2.00 %', residual: '5.0e-5', substeps: '2', voxels: '100 k', fastest: '3 m/s' });
   });
 });

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { differenceOf } from '#core/formats';
 import type { LookChannel } from '#core/look';
+import { isLiquidPlan } from '#core/shot';
 import { backgroundOf } from '../frames/as-frame';
 import { fetchFrame } from '../frames/frame-store';
 import { sharedFrames } from '../frames/shared-frames';
@@ -22,7 +23,7 @@ export function useDifferenceOverTime(a: Shown, b: Shown, channel: LookChannel):
   const frames = sharedFrames(a.stored, b.stored, SAMPLES).join(' ');
   useEffect(() => {
     setPoints([]);
-    if (!one || !two || frames === '') return undefined;
+    if (!one || !two || frames === '' || isLiquidPlan(one.plan)) return undefined;
     const abort = new AbortController();
     const work = async (): Promise<void> => {
       for (const frame of frames.split(' ').map(Number)) {

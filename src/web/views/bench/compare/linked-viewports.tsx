@@ -1,8 +1,17 @@
+import { type PointsPreview } from '#core/formats';
 import type { Box3 } from '#core/geometry';
 import Box from '@mui/material/Box';
 import { type KeyboardEvent, type PointerEvent, type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { useColours } from '#web/ui';
-import { type SliceSetting, type View, Viewport, type ViewportApi, type ViewportFrame, type ViewportScene } from '#web/viewport';
+import {
+  type DropsLook,
+  type SliceSetting,
+  type View,
+  Viewport,
+  type ViewportApi,
+  type ViewportFrame,
+  type ViewportScene,
+} from '#web/viewport';
 import { keepView, keptView } from '../view/kept-view';
 
 export interface Side {
@@ -12,6 +21,9 @@ export interface Side {
   readonly scene: ViewportScene;
   readonly frame: ViewportFrame | null;
   readonly sliced?: ViewportFrame | null;
+  /** Particles of a liquid, and how they are drawn. */
+  readonly points?: PointsPreview | null;
+  readonly drops?: DropsLook | null;
   /** Said over the picture when there is nothing to see. */
   readonly empty: string | null;
 }
@@ -98,6 +110,8 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             scene={side.scene}
             frame={side.frame}
             sliced={side.sliced ?? null}
+            points={side.points ?? null}
+            drops={side.drops ?? null}
             slice={side.sliced === undefined ? null : slice}
             bounds={NO_BOUNDS}
             moving={moving}

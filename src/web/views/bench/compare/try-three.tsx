@@ -1,3 +1,4 @@
+import { useDrops } from '../liquid/use-drops';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Slider from '@mui/material/Slider';
@@ -5,7 +6,19 @@ import { type ReactElement, useEffect, useMemo, useState } from 'react';
 import { z } from 'zod';
 import { useStore } from 'zustand';
 import type { LookChannel } from '#core/look';
-import { type Path, type SolveSettings, inner, metaAt, putAtPath, solveSchema, valueAtPath, solveOf } from '#core/shot';
+import {
+  solveKindOf,
+  parsedSolve,
+  schemaOfSolve,
+  type SolveKind,
+  type Path,
+  type SolveSettings,
+  inner,
+  metaAt,
+  putAtPath,
+  valueAtPath,
+  solveOf,
+} from '#core/shot';
 import { formatQuantity, formatSeconds } from '#core/units';
 import { type Sketch, createSketch, mainSketch, useSheet, useTellSketching, useSolve } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
@@ -19,8 +32,8 @@ import { threeValues } from './three-values';
 const CHANNEL: LookChannel = 'density';
 
 /** The schema of one number. */
-function numberAt(path: Path): z.ZodType | null {
-  let schema: z.ZodType = solveSchema;
+function numberAt(kind: SolveKind, path: Path): z.ZodType | null {
+  let schema: z.ZodType = schemaOfSolve(kind);
   for (const key of path) {
     const bare = inner(schema);
     if (bare instanceof z.ZodObject) schema = (bare.shape as Record<string, z.ZodType>)[String(key)] ?? z.never();
@@ -45,7 +58,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
   const key = path.join('.');
   const meta = useMemo(() => metaAt(key), [key]);
   const unit = meta?.unit ?? 'none';
-  const bare = numberAt(path);
+  const bare = numberAt(solveKindOf(settings), path);
   const integer = bare instanceof z.ZodNumber && bare.format === 'safeint';
   const [values, setValues] = useState<readonly number[]>(() => threeValues(Number(valueAtPath(settings, path)), meta ?? {}, integer));
   const [sketches, setSketches] = useState<readonly Sketch[]>([]);
@@ -59,7 +72,7 @@ export function TryThree({ path, onClose }: TryThreeProps): ReactElement {
     };
   }, []);
   const tried = useMemo(
-    () => values.map((v) => solveSchema.safeParse(putAtPath(settings, path, v)).data ?? settings),
+    () => values.map((v) => parsedSolve(solveKindOf(settings), putAtPath(settings, path, v)) ?? settings),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a path is what it says
     [settings, key, values],
   );
@@ -149,8 +162,10 @@ function Tried({ name, sketches, tried, shotId, wanted, onWanted, titleOf, contr
   // A scene that stands still stays the same object: it is drawn anew only when it changes.
   const at = tried.some(moves) && Number.isFinite(frame) ? frame : null;
   const scenes = useMemo(() => tried.map((own) => sceneOf(own, fields, at)), [tried, fields, at]);
+  const drops = [useDrops(states[0]?.plan ?? null, null), useDrops(states[1]?.plan ?? null, null), useDrops(states[2]?.plan ?? null, null)];
   const sides = states.map((state, n): Side => {
     const preview = Number.isFinite(frame) ? (sketches[n]?.preview(frame, CHANNEL) ?? null) : null;
+    const points = Number.isFinite(frame) ? (sketches[n]?.points(frame) ?? null) : null;
     const plan = state.plan;
     return {
       id: state.id,
@@ -158,7 +173,9 @@ function Tried({ name, sketches, tried, shotId, wanted, onWanted, titleOf, contr
       detail: state.computing ? `${String(state.frames.length)} frames` : '',
       scene: scenes[n] ?? sceneOf(solveOf(useSheet.getState().settings), fields, at),
       frame: plan && preview ? frameOf(preview, plan) : null,
-      empty: state.error ? state.error.message : preview ? null : 'Starting',
+      points,
+      drops: drops[n] ?? null,
+      empty: state.error ? state.error.message : (preview ?? points) ? null : 'Starting',
     };
   });
   return (

@@ -1,5 +1,5 @@
 import { type ReactElement, useCallback, useDeferredValue, useState } from 'react';
-import { putAtPath, resolvePlan, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
+import { solveKindOf, parsedSolve, putAtPath, resolvePlan, type SolveSettings, valueAtPath } from '#core/shot';
 import type { Unit } from '#core/units';
 import { useSheet, useSolve } from '#web/state';
 import { useBench } from '../bench-context';
@@ -32,9 +32,8 @@ export function CostCurve({ title, path, unit, span, fallback }: CostCurveProps)
   const late = useDeferredValue(settings);
   const timeAt = useCallback<TimeAt>(
     (v) => {
-      const result = solveSchema.safeParse(putAtPath(late, path, v));
-      if (!result.success) return null;
-      return predictor.ofPlan(resolvePlan(fields, result.data, 'final'))?.time ?? null;
+      const changed = parsedSolve(solveKindOf(late), putAtPath(late, path, v));
+      return changed && (predictor.ofPlan(resolvePlan(fields, changed, 'final'))?.time ?? null);
     },
     // eslint-disable-next-line react-hooks/exhaustive-deps -- path is a constant of the place where it stands
     [late, predictor, fields],

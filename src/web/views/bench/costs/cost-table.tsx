@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import { type DetailedPrediction, type Range } from '#core/cost';
+import { isLiquidReport } from '#core/passes';
 import { type Rung, RUNGS, rungTitle } from '#core/shot';
 import { formatBytes, formatCount, formatQuantity, formatRange, formatSeconds } from '#core/units';
 import { useSolve } from '#web/state';
@@ -19,6 +20,7 @@ export function CostTable(): ReactElement {
   const p: DetailedPrediction | null = predicted[rung === 'test' ? 'test' : 'final'];
   const measured = run && run.framesDone > 0 ? run : null;
   const most = frames.reduce((n, f) => Math.max(n, f.report.activeVoxels), 0);
+  const mostParticles = frames.reduce((n, f) => Math.max(n, isLiquidReport(f.report) ? f.report.particles : 0), 0);
   const cell = (text: string, colour: string = c.text): ReactElement => (
     <span className="mono" style={{ textAlign: 'right', color: colour, whiteSpace: 'nowrap' }}>
       {text}
@@ -55,6 +57,7 @@ export function CostTable(): ReactElement {
           run ? formatQuantity(run.plan.options.voxelSize, 'metre', { digits: 3 }) : null,
           formatQuantity(size * RUNGS[rung], 'metre', { digits: 3 }),
         )}
+        {p?.particles && row('Particles, most', measured ? formatCount(mostParticles) : null, rangeText(p.particles, formatCount))}
         {row('Active voxels, most', measured ? formatCount(most) : null, p && rangeText(p.voxels, formatCount))}
         {row('Time', measured ? formatSeconds(measured.seconds) : null, p?.time ? rangeText(p.time, formatSeconds) : null)}
         {row('Memory', measured ? formatBytes(measured.memoryBytes) : null, p && rangeText(p.memory, formatBytes))}
@@ -62,7 +65,7 @@ export function CostTable(): ReactElement {
       </Box>
       <Box sx={{ color: c.dim, fontSize: 12, mt: 0.75 }}>
         {p ? `Predicted from ${p.from}; the ranges hold nine of ten.` : 'Nothing to predict from yet: start a Sketch or a Test.'}
-        {last && Math.abs(last.mass.advection) > 0 && (
+        {last && !isLiquidReport(last) && Math.abs(last.mass.advection) > 0 && (
           <>
             {' '}
             Numerical change of mass:{' '}

@@ -1,11 +1,15 @@
 import type { LookChannel } from '#core/look';
-import type { Plan } from '#core/shot';
+import { type Plan, isLiquidPlan } from '#core/shot';
 import type { ViewportFrame } from '#web/viewport';
 import type { ShownFrame } from './frame-store';
 
 /** Value of a channel where there is nothing. */
 export const backgroundOf = (plan: Plan, channel: LookChannel): number =>
-  channel === 'temperature' ? plan.options.matter.ambient : channel === 'vel' ? Math.hypot(...plan.options.forces.wind) : 0;
+  channel === 'temperature' && !isLiquidPlan(plan)
+    ? plan.options.matter.ambient
+    : channel === 'vel'
+      ? Math.hypot(...plan.options.forces.wind)
+      : 0;
 
 /** A fetched frame as the viewport takes it. */
 export function asViewportFrame(

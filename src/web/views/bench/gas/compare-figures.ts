@@ -1,11 +1,11 @@
-import type { FrameReport } from '#core/gas';
+import type { GasReport as FrameReport, SolveReport } from '#core/passes';
 import { type Unit, formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
 
 /** A number of a frame's report that two runs are compared by. */
-export interface Figure {
+export interface Figure<Report = SolveReport> {
   readonly id: string;
   readonly title: string;
-  readonly of: (report: FrameReport) => number;
+  readonly of: (report: Report) => number;
   readonly show: (value: number) => string;
   /** For an axis. */
   readonly unit: string;
@@ -16,7 +16,7 @@ const quantity =
   (v: number): string =>
     formatQuantity(v, unit, { digits: 3 });
 
-export const FIGURES: readonly Figure[] = [
+export const GAS_FIGURES: readonly Figure<FrameReport>[] = [
   { id: 'time', title: 'Computing time', of: (r) => r.totalSeconds, show: formatSeconds, unit: 's a frame' },
   { id: 'voxels', title: 'Active voxels', of: (r) => r.activeVoxels, show: formatCount, unit: '' },
   { id: 'memory', title: 'Memory', of: (r) => r.memoryBytes, show: formatBytes, unit: 'bytes' },

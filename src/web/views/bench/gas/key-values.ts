@@ -1,9 +1,9 @@
 import { channelsOf } from '#core/gas';
-import type { Group, SolveSettings, ShotFields } from '#core/shot';
+import type { GasSolve, Group, ShotFields } from '#core/shot';
 import { formatQuantity } from '#core/units';
 
 /** The one value of a group that its tile shows. */
-export function keyValue(group: Group, s: SolveSettings, fields: ShotFields): string {
+export function gasKeyValue(group: Group, s: GasSolve, fields: ShotFields): string {
   switch (group) {
     case 'scale':
       return `unit ${formatQuantity(fields.metresPerUnit, 'metre')}`;

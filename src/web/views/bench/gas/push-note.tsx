@@ -1,3 +1,4 @@
+import { isLiquid } from '#core/shot';
 import type { ReactElement } from 'react';
 import { pushOf } from '#core/gas';
 import { formatQuantity } from '#core/units';
@@ -10,8 +11,10 @@ const FELT = 0.02;
 /** Which way heat and weight will move what a source emits. */
 export function PushNote({ index }: { index: number }): ReactElement | null {
   const c = useColours();
-  const source = useSolve((s) => s.sources[index]);
-  const matter = useSolve((s) => s.matter);
+  const solve = useSolve();
+  if (isLiquid(solve)) return null;
+  const source = solve.sources[index];
+  const { matter } = solve;
   // What is added each second has no amount of its own.
   if (!source || source.mode === 'add') return null;
   const push = pushOf(matter, source.density ?? 0, source.heat ?? 0);

@@ -1,27 +1,20 @@
 import Box from '@mui/material/Box';
 import type { ReactElement, ReactNode } from 'react';
-import type { FrameReport } from '#core/gas';
+import type { GasReport as FrameReport } from '#core/passes';
 import { formatBytes, formatCount, formatQuantity } from '#core/units';
 import { useColours } from '#web/ui';
 import type { ShownRun } from '../runs/shown-run';
 
-/** What the shown frame took and holds. */
-export function Readout({
-  report,
-  run,
-  waiting,
-}: {
-  report: FrameReport | null;
-  run: ShownRun | null;
-  waiting: boolean;
-}): ReactElement | null {
+/** A figure with its name. */
+export const readoutItem = (dim: string, name: string, value: ReactNode): ReactElement => (
+  <span key={name} style={{ whiteSpace: 'nowrap' }}>
+    <span style={{ color: dim }}>{name}</span> {value}
+  </span>
+);
+
+/** Over the picture, at its lower left. */
+export function ReadoutBox({ children }: { children: ReactNode }): ReactElement {
   const c = useColours();
-  if (!run || (!report && !waiting)) return null;
-  const item = (name: string, value: ReactNode): ReactElement => (
-    <span key={name} style={{ whiteSpace: 'nowrap' }}>
-      <span style={{ color: c.dim }}>{name}</span> {value}
-    </span>
-  );
   return (
     <Box
       className="mono"
@@ -43,6 +36,26 @@ export function Readout({
         pointerEvents: 'none',
       }}
     >
+      {children}
+    </Box>
+  );
+}
+
+/** What the shown frame took and holds. */
+export function Readout({
+  report,
+  run,
+  waiting,
+}: {
+  report: FrameReport | null;
+  run: ShownRun | null;
+  waiting: boolean;
+}): ReactElement | null {
+  const c = useColours();
+  if (!run || (!report && !waiting)) return null;
+  const item = (name: string, value: ReactNode): ReactElement => readoutItem(c.dim, name, value);
+  return (
+    <ReadoutBox>
       {report ? (
         <>
           {item('voxels', formatCount(report.activeVoxels))}
@@ -64,6 +77,6 @@ export function Readout({
       ) : (
         <span style={{ color: c.dim }}>fetching the frame</span>
       )}
-    </Box>
+    </ReadoutBox>
   );
 }

@@ -12,7 +12,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import { FUNCTIONS, type Key, type Move, type Onward, VARIABLES, parseExpression, valueOfKeys, valueOfMove } from '#core/moves';
-import { type Path, type SolveSettings, followedBy, metaAt, solveSchema } from '#core/shot';
+import { solveKindOf, schemaOfSolve, type Path, type SolveSettings, followedBy, metaAt } from '#core/shot';
 import { type Unit, formatQuantity } from '#core/units';
 import { useRoute, useSheet, useSolve } from '#web/state';
 import { NumberField, useColours } from '#web/ui';
@@ -214,7 +214,7 @@ function HoldRow({
 function mistakeIn(settings: SolveSettings, item: Path, path: string, text: string): string | null {
   const parsed = parseExpression(text);
   if (!parsed.ok) return `Column ${String(parsed.column)}: ${parsed.message}.`;
-  const result = solveSchema.safeParse(withMove(settings, item, path, { kind: 'expression', text }));
+  const result = schemaOfSolve(solveKindOf(settings)).safeParse(withMove(settings, item, path, { kind: 'expression', text }));
   const message = result.error?.issues[0]?.message;
   return message === undefined ? null : `${message.charAt(0).toUpperCase()}${message.slice(1)}.`;
 }

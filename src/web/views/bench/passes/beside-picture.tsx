@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useMemo, useState } from 'react';
 import type { LookChannel } from '#core/look';
-import { solveOf } from '#core/shot';
+import { isLiquid, solveOf } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import type { PassRunDto } from '#protocol';
 import { useSheet, useSolve } from '#web/state';
@@ -35,7 +35,7 @@ export function BesidePicture({
   const { shot } = useBench();
   const sheet = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
-  const ambient = useSolve((s) => s.matter.ambient);
+  const ambient = useSolve((s) => (isLiquid(s) ? 0 : s.matter.ambient));
   const [shown, setShown] = useState<ReadonlyMap<string, ViewportFrame | null>>(new Map());
   useEffect(() => {
     if (frame === null) return undefined;

@@ -1,3 +1,4 @@
+import { isSolveKind } from '#core/shot';
 import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, useCallback, useMemo } from 'react';
 import { listFrames } from '#core/pass';
@@ -43,7 +44,7 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
   // The wanted one, else the nearest before it that there is: a pass may keep fewer frames, or not have come so far yet.
   const frame = frames.findLast((f) => f.stored && (wanted === null || f.frame <= wanted))?.frame ?? wanted;
   const goTo = useCallback((f: number | null) => navigate({ frame: f }, { replace: true }), []);
-  const view = pass.kind === 'gas' ? null : VIEWS[pass.kind];
+  const view = isSolveKind(pass.kind) ? null : VIEWS[pass.kind];
   const channel = view?.channelOf(run, route.channel) ?? 'density';
   const playback = usePlayback({
     run: run?.id ?? null,

@@ -66,11 +66,11 @@ function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
 /** The settings of a pass. */
 export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
   const c = useColours();
-  const passes = useSheet((s) => s.settings.passes);
+  const settings = useSheet((s) => s.settings);
   const edit = useSheet((s) => s.edit);
-  const index = passes.findIndex((p) => p.id === pass.id);
-  const entry = passes[index];
-  if (!entry || entry.kind === 'gas') return null;
+  const index = settings.passes.findIndex((p) => p.id === pass.id);
+  const entry = followersOf(settings).find((p) => p.id === pass.id);
+  if (!entry) return null;
   const { title, about } = definitionOf(entry.kind);
   const idle = idleOf(entry, pass);
   const remove = (): void => {

@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { useEffect, useState } from 'react';
 import { type PointsPreview, readPointsPreview } from '#core/formats';
-import { PASS_SKETCH, api, mainPassSketch } from '#web/state';
+import { PASS_SKETCH, api, liveById, mainPassSketch } from '#web/state';
 
 /** Frames of points kept in memory, bytes. */
 const KEEP = 128e6;
@@ -14,6 +14,8 @@ const keyOf = (run: string, frame: number): string => `${run}/${String(frame)}`;
 
 function fetchPoints(run: string, frame: number): Promise<PointsPreview | null> {
   if (run === PASS_SKETCH) return Promise.resolve(mainPassSketch().points(frame));
+  const sketch = liveById(run);
+  if (sketch) return Promise.resolve(sketch.points(frame));
   const key = keyOf(run, frame);
   const known = kept.get(key);
   if (known) return Promise.resolve(known);
@@ -33,7 +35,9 @@ function fetchPoints(run: string, frame: number): Promise<PointsPreview | null> 
 }
 
 export const arePointsReady = (run: string, frame: number): boolean =>
-  run === PASS_SKETCH ? mainPassSketch().points(frame) !== null : kept.has(keyOf(run, frame));
+  run === PASS_SKETCH
+    ? mainPassSketch().points(frame) !== null
+    : (liveById(run)?.points(frame) ?? kept.get(keyOf(run, frame)) ?? null) !== null;
 
 /** A frame's particles; the last ones stay until the new ones are there. Fetches the following frames too. */
 export function usePoints(run: string | null, frame: number | null, stored: ReadonlySet<number>): PointsPreview | null {

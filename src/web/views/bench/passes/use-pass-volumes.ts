@@ -1,3 +1,4 @@
+import { isLiquid } from '#core/shot';
 import { useEffect, useState } from 'react';
 import type { LookChannel } from '#core/look';
 import type { PassRunDto } from '#protocol';
@@ -15,7 +16,7 @@ export function usePassVolumes(
   channel: LookChannel,
 ): readonly ViewportFrame[] {
   const [shown, setShown] = useState<{ readonly run: string; readonly frames: readonly ViewportFrame[] } | null>(null);
-  const ambient = useSolve((s) => s.matter.ambient);
+  const ambient = useSolve((s) => (isLiquid(s) ? 0 : s.matter.ambient));
   const id = run?.id ?? null;
   const sizes = run?.plan.gives.voxelSizes;
   const flame = channel === 'density' && run?.plan.gives.channels.includes('flame') === true;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { solveOf } from '#core/shot';
+import { withValue, gasSolveOf } from '#core/shot';
 import { page } from 'vitest/browser';
 import type { RunDto } from '#protocol';
 import { makeRun, makeShot } from '#testing/values';
@@ -189,12 +189,12 @@ describe('the run that is looked at', () => {
     await bar(makeRun());
     const take = button("Put this run's settings on the sheet");
     await expect.element(take).not.toBeInTheDocument();
-    useSheet.getState().editSolve((s) => ({ ...s, detail: { voxelSize: 0.3 } }));
+    useSheet.getState().editSolve((s) => withValue(s, ['detail', 'voxelSize'], 0.3));
     await take.click();
-    expect(solveOf(useSheet.getState().settings).detail.voxelSize).toBe(0.05);
+    expect(gasSolveOf(useSheet.getState().settings).detail.voxelSize).toBe(0.05);
     await expect.element(take).not.toBeInTheDocument();
     useSheet.getState().stepBack();
-    expect(solveOf(useSheet.getState().settings).detail.voxelSize).toBe(0.3);
+    expect(gasSolveOf(useSheet.getState().settings).detail.voxelSize).toBe(0.3);
   });
 
   it('keeps a note when it is closed, and only when it is another', async () => {

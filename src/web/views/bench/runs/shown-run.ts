@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { type Rung, SOLVE, canonicalJson, rungTitle, solveOf } from '#core/shot';
+import { type Rung, SOLVE, canonicalJson, isLiquidPlan, rungTitle, solveOf } from '#core/shot';
 import type { FrameDto, RunDto, ShotDto } from '#protocol';
 import { useMainSketch, useRun, type SketchState } from '#web/state';
 
@@ -23,7 +23,7 @@ function asRun(sketch: SketchState, shot: ShotDto, variantId: string): ShownRun 
     number: 0,
     shotId: shot.id,
     passId: SOLVE,
-    kind: 'gas',
+    kind: isLiquidPlan(plan) ? 'liquid' : 'gas',
     variantId,
     rung: 'sketch',
     // A Sketch is always of what is on the sheet.

@@ -1,3 +1,4 @@
+import { withValue } from '#core/shot';
 import type { ReactElement } from 'react';
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
@@ -46,7 +47,7 @@ describe('starting a run', () => {
       'POST /runs': () => (order.push('started'), makeRun({ id: 'run-7', number: 7, state: 'queued' })),
     });
     await bench(60);
-    useSheet.getState().editSolve((s) => ({ ...s, detail: { ...s.detail, voxelSize: 0.04 } }));
+    useSheet.getState().editSolve((s) => withValue(s, ['detail', 'voxelSize'], 0.04));
     await press('test');
     await expect.poll(notice).toBe('Test started as run 7.');
     expect(order).toEqual(['saved', 'started']);

@@ -1,3 +1,4 @@
+import { withValue } from '#core/shot';
 import { describe, expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import type { VariantDto } from '#protocol';
@@ -15,7 +16,7 @@ const open = async (variants: readonly VariantDto[] = [first, second]): Promise<
 };
 const choose = (name: string | RegExp): Promise<void> => page.getByRole('menuitem', { name }).click();
 const query = (name: string): string | null => new URLSearchParams(window.location.search).get(name);
-const finer = (): boolean => useSheet.getState().editSolve((s) => ({ ...s, detail: { ...s.detail, voxelSize: 0.02 } }));
+const finer = (): boolean => useSheet.getState().editSolve((s) => withValue(s, ['detail', 'voxelSize'], 0.02));
 
 describe('variants', () => {
   it('are listed with where they come from; another is opened without its address keeping the run', async () => {

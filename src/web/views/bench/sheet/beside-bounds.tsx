@@ -4,7 +4,7 @@ import InputBase from '@mui/material/InputBase';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement } from 'react';
 import type { Box3 } from '#core/geometry';
-import { type BesideSettings, besideSchema, defaultLimit, settingsOfBounds } from '#core/shot';
+import { withValue, type BesideSettings, besideSchema, defaultLimit, settingsOfBounds } from '#core/shot';
 import { say, useSheet, useSolve } from '#web/state';
 import { Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
@@ -42,7 +42,7 @@ export function BesideBounds(): ReactElement {
   const fields = useSheet((s) => s.fields);
   const edit = useSheet((s) => s.editSolve);
   const { beside, limit, walls } = settings.bounds;
-  const put = (next: readonly BesideSettings[]): boolean => edit((s) => ({ ...s, bounds: { ...s.bounds, beside: [...next] } }));
+  const put = (next: readonly BesideSettings[]): boolean => edit((s) => withValue(s, ['bounds', 'beside'], [...next]));
   const add = (title: string, box: BesideSettings['limit']): void => {
     const name = newName(
       title,

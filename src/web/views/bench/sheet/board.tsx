@@ -8,7 +8,7 @@ import { useBench } from '../bench-context';
 import { StaleNote } from '../passes/stale-note';
 import { changeShort, changeText } from '../runs/change-text';
 import { GroupSheet } from './group-sheet';
-import { keyValue } from '../gas/key-values';
+import { keyValue } from './key-value';
 
 const NAMES = Object.keys(GROUPS) as Group[];
 

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, useMemo } from 'react';
-import { type Rung, rungTitle } from '#core/shot';
+import { withValue, type Rung, rungTitle } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -23,7 +23,7 @@ export function BoundsCosts(): ReactElement {
       MODES.map(([mode, title]) => {
         const run = shot.runs.findLast((r) => r.state === 'done' && r.rung === rung && r.plan.options.bounds.mode === mode);
         if (run) return { mode, title, seconds: run.seconds, bytes: run.memoryBytes, from: `run ${String(run.number)}` };
-        const p = predictor.of({ ...settings, bounds: { ...settings.bounds, mode } }, rung === 'test' ? 'test' : 'final');
+        const p = predictor.of(withValue(settings, ['bounds', 'mode'], mode), rung === 'test' ? 'test' : 'final');
         return { mode, title, seconds: p?.time?.likely ?? null, bytes: p?.memory.likely ?? null, from: 'predicted' };
       }),
     [shot.runs, rung, predictor, settings],

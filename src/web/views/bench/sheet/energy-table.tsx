@@ -1,26 +1,37 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
+import { type GasReport, type LiquidReport, isLiquidReport } from '#core/passes';
 import { useRoute } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { frameOf } from '../runs/shown-run';
+
+type Row = [string, number | undefined, string];
+
+const gasRows = ({ energy }: GasReport): Row[] => [
+  ['In the motion', energy.kinetic, 'J'],
+  ['Lift and weight give', energy.buoyancy, 'W'],
+  ['Forces give', energy.forces, 'W'],
+  ['Confinement gives', energy.confinement, 'W'],
+  // Runs of older versions do not know it.
+  ['Smoothing takes', energy.smoothing, 'W'],
+  ['Transport and pressure take', energy.loss, 'W'],
+];
+
+const liquidRows = ({ energy }: LiquidReport): Row[] => [
+  ['In the motion', energy.kinetic, 'J'],
+  ['In its height', energy.potential, 'J'],
+  ['The volume correction gives, in the frame', energy.correction, 'J'],
+];
 
 /** Where the motion's energy came from and went in the shown frame: what smoothing, forces and the scheme do to it. */
 export function EnergyTable(): ReactElement | null {
   const c = useColours();
   const { shown } = useBench();
   const frame = frameOf(shown, useRoute().frame);
-  const energy = shown.frames.find((f) => f.frame === frame)?.report.energy;
-  if (!energy) return null;
-  const rows: [string, number | undefined, string][] = [
-    ['In the motion', energy.kinetic, 'J'],
-    ['Lift and weight give', energy.buoyancy, 'W'],
-    ['Forces give', energy.forces, 'W'],
-    ['Confinement gives', energy.confinement, 'W'],
-    // Runs of older versions do not know it.
-    ['Smoothing takes', energy.smoothing, 'W'],
-    ['Transport and pressure take', energy.loss, 'W'],
-  ];
+  const report = shown.frames.find((f) => f.frame === frame)?.report;
+  if (!report) return null;
+  const rows: Row[] = isLiquidReport(report) ? liquidRows(report) : gasRows(report);
   const shownRows = rows.filter(([, v]) => v !== undefined && v !== 0);
   const sign = (name: string, v: number): number => (name.endsWith('take') || name.endsWith('takes') ? -v : v);
   return (

@@ -1,13 +1,13 @@
 import { z } from 'zod';
-import { type FieldMeta, type Path, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
+import { liquidSolveSchema, isLiquid, type FieldMeta, type Path, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
 import { type MovingField, splitPath } from '../moves/moves';
 
-const defaults = solveSchema.parse({});
+const DEFAULTS = [solveSchema.parse({}), liquidSolveSchema.parse({})] as const;
 
 /** Default of a field: from its schema. */
 export function defaultOf(schema: z.ZodType, path: Path): unknown {
   if (schema instanceof z.ZodDefault) return schema.parse(undefined);
-  return valueAtPath(defaults, path);
+  return DEFAULTS.map((d) => valueAtPath(d, path)).find((v) => v !== undefined);
 }
 
 export function acceptsNull(schema: z.ZodType): boolean {
@@ -32,8 +32,9 @@ export function startValue(bare: z.ZodType, meta: FieldMeta): unknown {
 }
 
 /** Why a channel that could be kept is not there to be kept; null: it is. */
-export function idleChannel({ matter }: SolveSettings, path: Path): string | null {
-  if (path[0] !== 'keep') return null;
+export function idleChannel(solve: SolveSettings, path: Path): string | null {
+  if (path[0] !== 'keep' || isLiquid(solve)) return null;
+  const { matter } = solve;
   const name = path[1];
   if (name === 'flame' || name === 'fuel') return matter.fire ? null : 'nothing burns';
   if (name === 'colour') return matter.colour ? null : 'not carried';

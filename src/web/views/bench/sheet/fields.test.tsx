@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
-import { inner, solveSchema, sourceSchema, solveOf } from '#core/shot';
+import { withValue, inner, solveSchema, sourceSchema, gasSolveOf } from '#core/shot';
 import { makeShot, withGroups } from '#testing/values';
 import { useSheet } from '#web/state';
 import { Fields } from './fields';
@@ -57,7 +57,7 @@ describe('fields of the sheet, from their schema', () => {
     await expect.element(colour).toBeDisabled();
     await expect.element(colour).not.toBeChecked();
     await expect.element(page.getByText('not carried').first()).toBeVisible();
-    useSheet.getState().editSolve((s) => ({ ...s, matter: { ...s.matter, colour: true } }));
+    useSheet.getState().editSolve((s) => withValue(s, ['matter', 'colour'], true));
     await expect.element(colour).toBeEnabled();
     await expect.element(colour).toBeChecked();
   });
@@ -114,7 +114,7 @@ describe('fields of the sheet, from their schema', () => {
     const shot = makeShot();
     const variant = shot.variants[0]!;
     const moves = { heat: { kind: 'expression' as const, text: 'value * 2' } };
-    const settings = withGroups(variant.settings, { sources: solveOf(variant.settings).sources.map((s) => ({ ...s, moves })) });
+    const settings = withGroups(variant.settings, { sources: gasSolveOf(variant.settings).sources.map((s) => ({ ...s, moves })) });
     await showOnBench(<Fields schema={sourceSchema} path={['sources', 0]} />, { shot: makeShot({ variants: [{ ...variant, settings }] }) });
     await expect.element(page.getByRole('button', { name: 'Heat: its curve' })).toBeVisible();
     await expect.element(page.getByRole('button', { name: 'Density: its curve' })).not.toBeInTheDocument();

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
 import { z } from 'zod';
-import { GROUPS, type Group, RUNGS, defaultLimit, inner, solveSchema } from '#core/shot';
+import { liquidSolveSchema, isLiquid, GROUPS, type Group, RUNGS, defaultLimit, inner, solveSchema } from '#core/shot';
 import { formatCount, formatQuantity } from '#core/units';
 import { useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -31,11 +31,23 @@ const LINES: Readonly<Record<Group, string>> = {
   keep: 'What each frame leaves on the disk.',
 };
 
+/** Of a liquid, where it is another. */
+const LIQUID_LINES: Readonly<Partial<Record<Group, string>>> = {
+  detail: 'Half the voxel size is 8 times the particles, and shorter steps.',
+  stepping: 'Substeps follow the fastest particle, between two limits.',
+  bounds: 'The container: closed sides hold, what leaves through open ones is gone, and counted.',
+  sources: 'Bodies of liquid that are there at once, streams, and drains.',
+  solids: 'Liquid cannot enter them.',
+  forces: 'What acts on the liquid, and on its drops in the air.',
+  matter: 'How the liquid holds together, and how its particles are carried.',
+};
+
 export function GroupSheet({ group }: { group: Group }): ReactElement {
   const c = useColours();
   const { findings } = useBench();
   const settings = useSolve();
-  const schema = inner(solveSchema.shape[group]);
+  const liquid = isLiquid(settings);
+  const schema = inner((liquid ? liquidSolveSchema : solveSchema).shape[group]);
   const own = findings.filter((f) => f.group === group);
   return (
     <Box
@@ -47,7 +59,7 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
       <Box component="h2" sx={{ m: 0, fontSize: 15, fontWeight: 650 }}>
         {GROUPS[group].question}
       </Box>
-      <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{LINES[group]}</Box>
+      <Box sx={{ color: c.dim, fontSize: 12.5, mb: 1 }}>{(liquid ? LIQUID_LINES[group] : undefined) ?? LINES[group]}</Box>
       {schema instanceof z.ZodArray ? (
         <ItemList group={group as 'sources' | 'solids'} />
       ) : (
@@ -68,9 +80,9 @@ export function GroupSheet({ group }: { group: Group }): ReactElement {
       )}
       {group === 'stepping' && <CostCurve title="CFL number" path={['stepping', 'cfl']} unit="none" span={[2.5, 0.4]} />}
       {group === 'bounds' && <LimitFrom />}
-      {group === 'bounds' && <BesideBounds />}
+      {group === 'bounds' && !liquid && <BesideBounds />}
       {group === 'bounds' && <BoundsCosts />}
-      {group === 'bounds' && (
+      {group === 'bounds' && !liquid && (
         <CostCurve
           title="Reach"
           path={['bounds', 'reach']}

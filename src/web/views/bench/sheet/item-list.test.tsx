@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { withGroups } from '#testing/values';
-import { solveOf } from '#core/shot';
+import { withValue, gasSolveOf } from '#core/shot';
 import { page, userEvent } from 'vitest/browser';
 import { useSheet } from '#web/state';
 import { sheet, showOnBench } from '../for-tests';
@@ -41,11 +41,11 @@ describe('the list of sources', () => {
     const before = sheet();
     const small = { kind: 'ball' as const, centre: [0, 1, 0] as [number, number, number], radius: 0.1 };
     const large = { ...small, radius: 0.2 };
-    useSheet.setState((s) => ({ base: withGroups(s.base, { sources: [{ ...solveOf(s.base).sources[0]!, shape: large }] }) }));
-    useSheet.getState().editSolve((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: large }] }));
+    useSheet.setState((s) => ({ base: withGroups(s.base, { sources: [{ ...gasSolveOf(s.base).sources[0]!, shape: large }] }) }));
+    useSheet.getState().editSolve((s) => withValue(s, ['sources', 0, 'shape'], large));
     const note = page.getByRole('status', { name: 'Voxels across the source' });
     await expect.element(note).not.toBeInTheDocument();
-    useSheet.getState().editSolve((s) => ({ ...s, sources: [{ ...s.sources[0]!, shape: small }] }));
+    useSheet.getState().editSolve((s) => withValue(s, ['sources', 0, 'shape'], small));
     await expect.element(note).toBeVisible();
     await note.getByRole('button', { name: /^Voxel size/ }).click();
     expect(sheet().detail.voxelSize).toBeCloseTo(before.detail.voxelSize / 2, 3);

@@ -8,7 +8,16 @@ import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import type { z } from 'zod';
-import { FIELD_KINDS, forceFieldSchema, inner, solidSchema, sourceSchema } from '#core/shot';
+import {
+  liquidSourceSchema,
+  type LiquidSourceSettings,
+  isLiquid,
+  FIELD_KINDS,
+  forceFieldSchema,
+  inner,
+  solidSchema,
+  sourceSchema,
+} from '#core/shot';
 import { useSolve } from '#web/state';
 import { Empty, Icon, useColours } from '#web/ui';
 import { Fields } from './fields';
@@ -31,7 +40,7 @@ const kindOf = (item: Item): string =>
 
 const forceSchemas = (inner(forceFieldSchema) as unknown as { readonly options: readonly z.ZodObject[] }).options;
 const schemaOf = (item: Item): z.ZodObject => {
-  if (!('kind' in item)) return 'body' in item ? solidSchema : sourceSchema;
+  if (!('kind' in item)) return 'body' in item ? solidSchema : 'act' in item ? liquidSourceSchema : sourceSchema;
   return forceSchemas.find((o) => (o.shape as { kind?: z.ZodLiteral }).kind?.value === item.kind) as z.ZodObject;
 };
 
@@ -73,15 +82,21 @@ function AddForce(): ReactElement {
 /** Settings that mean nothing for an item as it is. */
 function idle(item: Item, carriesColour: boolean): string[] {
   if ('kind' in item) return item.shape === null ? ['soft'] : [];
+  if ('act' in item) return idleOfLiquid(item);
   if (!('body' in item)) return [...(item.mode === 'blend' ? [] : ['blendTime']), ...(carriesColour ? [] : ['colour'])];
   return [...(item.body === 'filled' ? ['thickness'] : []), ...(item.shape.kind === 'mesh' ? [] : ['voxelSize'])];
+}
+
+function idleOfLiquid({ act }: LiquidSourceSettings): string[] {
+  if (act === 'emits') return [];
+  return act === 'fills' ? ['volumeRate', 'to'] : ['volumeRate', 'velocity', 'noise', 'viscosity', 'inherits'];
 }
 
 /** Sources or solids: a list, one of them open and with its handles in the viewport. */
 export function ItemList({ group }: { group: ItemGroup }): ReactElement {
   const c = useColours();
   const items = useSolve((s) => itemsOf(s, group));
-  const carriesColour = useSolve((s) => s.matter.colour);
+  const carriesColour = useSolve((s) => !isLiquid(s) && s.matter.colour);
   const { selection, select } = useSelection();
   const kind = ITEM_KINDS[group];
   const open = selection?.group === group ? selection.index : -1;

@@ -11,7 +11,8 @@ import {
   putAtPath,
   solidSchema,
   solveOf,
-  sourceSchema,
+  schemaOfSource,
+  solveKindOf,
 } from '#core/shot';
 import { navigate, useSheet } from '#web/state';
 import { useSelection } from '../view/selection';
@@ -55,13 +56,13 @@ function append(group: ItemGroup, item: Item): void {
   useSelection.getState().select({ group, index: items.length });
 }
 
+/** A source of the sheet's kind. */
+const newSource = (name: string, shape: unknown): SourceSettings => schemaOfSource(solveKindOf(solveNow())).parse({ name, shape });
+
 /** Adds a source or a solid, opens and selects it. */
 export function addItem(group: 'sources' | 'solids'): void {
   const name = `${ITEM_KINDS[group].title} ${String(itemsOf(solveNow(), group).length + 1)}`;
-  append(
-    group,
-    group === 'sources' ? sourceSchema.parse({ name, shape: { kind: 'ball' } }) : solidSchema.parse({ name, shape: { kind: 'box' } }),
-  );
+  append(group, group === 'sources' ? newSource(name, { kind: 'ball' }) : solidSchema.parse({ name, shape: { kind: 'box' } }));
 }
 
 /** Adds a force of a kind. */
@@ -84,7 +85,7 @@ export function addImported(group: 'sources' | 'solids', shape: ShapeSettings, s
     group === 'solids'
       ? { ...solidSchema.parse({ name, shape }), ...(sheet ? { body: 'thin' as const, thickness: skin } : {}) }
       : // A sheet has no inside to emit from.
-        { ...sourceSchema.parse({ name, shape }), ...(sheet ? { shell: skin } : {}) },
+        { ...newSource(name, shape), ...(sheet ? { shell: skin } : {}) },
   );
 }
 

@@ -3,7 +3,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { type ReactElement, useState } from 'react';
 import type { Box3 } from '#core/geometry';
-import { defaultLimit, limitAround, limitOfView } from '#core/shot';
+import { withValue, defaultLimit, limitAround, limitOfView } from '#core/shot';
 import { say, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 
@@ -67,7 +67,7 @@ export function LimitFrom(): ReactElement {
   return (
     <BoxFrom
       onTake={(title, box) => {
-        if (edit((s) => ({ ...s, bounds: { ...s.bounds, limit: { min: [...box.min], max: [...box.max] } } })))
+        if (edit((s) => withValue(s, ['bounds', 'limit'], { min: [...box.min], max: [...box.max] })))
           say('info', `Limit box from: ${title}.`);
       }}
     >

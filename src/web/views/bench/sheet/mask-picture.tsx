@@ -1,12 +1,12 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { ReactElement } from 'react';
-import type { SourceSettings } from '#core/shot';
+import type { GasSourceSettings } from '#core/shot';
 import { api, say, startImport } from '#web/state';
 import { useColours } from '#web/ui';
 import { pickFiles } from './pick-file';
 
-type Mask = NonNullable<SourceSettings['mask']>;
+type Mask = NonNullable<GasSourceSettings['mask']>;
 
 const ENDINGS = '.png,.jpg,.jpeg,.webp,.tif,.tiff';
 

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button';
 import type { ReactElement } from 'react';
 import { shapeBounds } from '#core/geometry';
 import type { SolveSettings } from '#core/shot';
+import { withValue } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import { useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -37,7 +38,7 @@ export function SmallerNote({ index }: { index: number }): ReactElement | null {
         size="small"
         color="inherit"
         variant="outlined"
-        onClick={() => edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: size } }))}
+        onClick={() => edit((s) => withValue(s, ['detail', 'voxelSize'], size))}
         sx={{ py: 0, fontSize: 12, borderColor: c.line }}
       >
         Voxel size {formatQuantity(size, 'metre')}

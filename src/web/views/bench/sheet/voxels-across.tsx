@@ -1,5 +1,5 @@
 import type { ReactElement } from 'react';
-import { defaultLimit } from '#core/shot';
+import { withValue, defaultLimit } from '#core/shot';
 import { useSheet, useSolve } from '#web/state';
 import { NumberField } from '#web/ui';
 import { PlainRow } from './plain-row';
@@ -23,7 +23,7 @@ export function VoxelsAcross(): ReactElement {
         ratio
         integer
         width={CONTROL}
-        onChange={(n) => edit((s) => ({ ...s, detail: { ...s.detail, voxelSize: Number((longest / n).toPrecision(4)) } }))}
+        onChange={(n) => edit((s) => withValue(s, ['detail', 'voxelSize'], Number((longest / n).toPrecision(4))))}
       />
     </PlainRow>
   );

@@ -3,6 +3,7 @@ import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement } from 'react';
 import { WALLS, type Wall } from '#core/grid';
 import type { FieldMeta } from '#core/shot';
+import { withValue } from '#core/shot';
 import { useSheet, useSolveBase, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { CLEAR_SLOT } from './sheet-layout';
@@ -49,9 +50,7 @@ export function WallsBox({ meta }: { meta: FieldMeta }): ReactElement {
               component="button"
               aria-pressed={shut}
               title={`${title} (${axis}). ${shut ? 'Closed: a solid wall. Click to open it.' : 'Open: matter leaves there. Click to close it.'}`}
-              onClick={() =>
-                edit((s) => ({ ...s, bounds: { ...s.bounds, walls: { ...s.bounds.walls, [wall]: shut ? 'open' : 'closed' } } }))
-              }
+              onClick={() => edit((s) => withValue(s, ['bounds', 'walls', wall], shut ? 'open' : 'closed'))}
               sx={{
                 all: 'unset',
                 cursor: 'pointer',

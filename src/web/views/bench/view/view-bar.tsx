@@ -1,3 +1,8 @@
+import { useSolve } from '#web/state';
+import { PointsMenu } from '../liquid/points-menu';
+import { type PointsPreview } from '#core/formats';
+import { isLiquid } from '#core/shot';
+import { channelsKept } from '../frames/channels-kept';
 import Box from '@mui/material/Box';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
@@ -26,6 +31,8 @@ interface ViewBarProps {
   readonly onOfSheet: (of: SheetSlice | null) => void;
   readonly contact: ContactSlice | null;
   readonly arrows: ForceArrows | null;
+  /** Of a liquid. */
+  readonly points: PointsPreview | null;
   readonly cameras: CameraControls;
   /** The selected item's handles; null when nothing is selected. */
   readonly mode: HandleMode | null;
@@ -52,9 +59,11 @@ export function ViewBar({
   mode,
   onMode,
   aims,
+  points,
 }: ViewBarProps): ReactElement {
   const c = useColours();
-  const kept: readonly LookChannel[] = run?.plan.keep.channels ?? ['density', 'temperature', 'vel'];
+  const liquid = useSolve(isLiquid);
+  const kept: readonly LookChannel[] = run ? channelsKept(run.plan) : ['density', 'temperature', 'vel'];
   const legend = slice ? (ofSheet ? null : sliced) : channel === 'density' || isTint(channel) ? null : frame;
   return (
     <Box
@@ -70,7 +79,7 @@ export function ViewBar({
       }}
     >
       <Box sx={{ bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, display: 'flex', alignItems: 'center', pr: 0.5 }}>
-        <ChannelSelect label="Channel" value={channel} kept={kept} tints onChange={lookAt} />
+        {liquid ? <PointsMenu points={points} /> : <ChannelSelect label="Channel" value={channel} kept={kept} tints onChange={lookAt} />}
         <SliceSelect
           value={slice?.axis ?? 'off'}
           off
@@ -91,17 +100,21 @@ export function ViewBar({
             pr: 2,
           }}
         >
-          <ChannelSelect
-            label="Channel of the slice"
-            value={ofSheet ?? sliceChannel}
-            kept={kept}
-            more={SHEET_SLICES}
-            onChange={(v) => {
-              const sheet = SHEET_SLICES.find(([s]) => s === v)?.[0] ?? null;
-              onOfSheet(sheet);
-              if (!sheet) onSliceChannel(v as LookChannel);
-            }}
-          />
+          {liquid ? (
+            <Box sx={{ pl: 1.5, fontSize: 13 }}>A slab of particles</Box>
+          ) : (
+            <ChannelSelect
+              label="Channel of the slice"
+              value={ofSheet ?? sliceChannel}
+              kept={kept}
+              more={SHEET_SLICES}
+              onChange={(v) => {
+                const sheet = SHEET_SLICES.find(([s]) => s === v)?.[0] ?? null;
+                onOfSheet(sheet);
+                if (!sheet) onSliceChannel(v as LookChannel);
+              }}
+            />
+          )}
           <SlicePlace at={slice.at} onChange={(at) => onSlice({ axis: slice.axis, at })} />
         </Box>
       )}

@@ -1,8 +1,12 @@
+import { isLiquidReport } from '#core/passes';
+import { LiquidReadout } from '../liquid/readout';
+import { useDrops } from '../liquid/use-drops';
+import { usePoints } from '../passes/points-store';
 import Box from '@mui/material/Box';
 import { type ReactElement, useEffect, useMemo, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
 import { type LookChannel, isTint } from '#core/look';
-import { type Difference, type ShapeSettings, defaultLimit, optionsOf, solveOf } from '#core/shot';
+import { isLiquidPlan, withValue, type Difference, type ShapeSettings, defaultLimit, optionsOf, solveOf } from '#core/shot';
 import type { CacheState } from '#protocol';
 import { useRoute, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
@@ -42,11 +46,14 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const edit = useSheet((s) => s.editSolve);
   const tinted = isTint(channel);
   const smoke = tinted ? 'density' : channel;
-  const picture = useFrame(run?.id ?? null, frame, smoke, stored);
+  const picture = useFrame(run && !isLiquidPlan(run.plan) ? run.id : null, frame, smoke, stored);
   const tint = useFrame(tinted ? (run?.id ?? null) : null, frame, channel, stored);
+  const liquid = run !== null && isLiquidPlan(run.plan);
+  const points = usePoints(liquid ? run.id : null, frame, stored);
   const burns =
     smoke === 'density' &&
     run !== null &&
+    !isLiquidPlan(run.plan) &&
     run.plan.options.matter.fire !== null &&
     (run.rung === 'sketch' || run.plan.keep.channels.includes('flame'));
   const flame = useFrame(burns ? run.id : null, frame, 'flame', stored);
@@ -54,6 +61,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const [sliceChannel, setSliceChannel] = useState<LookChannel>('vel');
   const [ofSheet, setOfSheet] = useState<SheetSlice | null>(null);
   const rung = run?.rung ?? 'test';
+  const drops = useDrops(run?.plan ?? null, slice);
   const contact = useSheetSlice('slice', slice, ofSheet === 'solids', frame, rung);
   const arrows = useSheetSlice('forces', slice, ofSheet === 'forces', frame, rung);
   const slicePicture = useFrame(slice && !ofSheet ? (run?.id ?? null) : null, frame, sliceChannel, stored);
@@ -104,7 +112,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
       box: limit,
       onDrag: setDraggedBox,
       onChange: (box) => {
-        edit((s) => ({ ...s, bounds: { ...s.bounds, limit: { min: [...box.min], max: [...box.max] } } }));
+        edit((s) => withValue(s, ['bounds', 'limit'], { min: [...box.min], max: [...box.max] }));
       },
     };
   }, [item, selection, mode, group, limit, edit]);
@@ -115,7 +123,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
   const bounds = useMemo((): readonly Box3[] => {
     const report = frames.find((f) => f.frame === pictured)?.report;
     if (!report || !plan) return [];
-    return (report.parts ?? [report]).map(({ window: [ox, oy, oz, nx, ny, nz] }, n) => {
+    return (('parts' in report ? report.parts : undefined) ?? [report]).map(({ window: [ox, oy, oz, nx, ny, nz] }, n) => {
       const h = optionsOf(plan)[n]?.voxelSize ?? plan.options.voxelSize;
       return { min: [ox * h, oy * h, oz * h], max: [(ox + nx) * h, (oy + ny) * h, (oz + nz) * h] };
     });
@@ -149,8 +157,10 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
           scene={yard}
           frame={viewFrame}
           beside={beside}
+          points={points}
+          drops={drops}
           sliced={slicedFrame}
-          slice={ofSheet ? null : slice}
+          slice={ofSheet || liquid ? null : slice}
           arrows={arrows}
           contact={contact}
           bounds={bounds}
@@ -178,6 +188,7 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
           ofSheet={ofSheet}
           onOfSheet={setOfSheet}
           frame={viewFrame}
+          points={points}
           sliced={slicedFrame}
           onSlice={setSlice}
           onSliceChannel={setSliceChannel}
@@ -187,7 +198,11 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
           onMode={setMode}
         />
         <CompareButton />
-        <Readout report={report} run={run} waiting={run !== null && frame !== null && !picture} />
+        {report && isLiquidReport(report) ? (
+          run && <LiquidReadout report={report} points={points} voxelSize={run.plan.options.voxelSize} />
+        ) : (
+          <Readout report={report} run={run} waiting={run !== null && frame !== null && !picture && !liquid} />
+        )}
       </Box>
     </GeometryDrop>
   );

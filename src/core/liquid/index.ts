@@ -1,0 +1,12 @@
+export type { LiquidOptions, LiquidSource, LiquidMatter, SourceAct } from './options';
+export {
+  solveLiquid,
+  LIQUID_VERSION,
+  DOWN,
+  leastBytes,
+  bytesOfLiquid,
+  type LiquidFrame,
+  type LiquidCloud,
+  type LiquidEnvironment,
+} from './solver';
+export { type LiquidReport, type VolumeLedger, STAGES } from './report';

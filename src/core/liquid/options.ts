@@ -1,0 +1,66 @@
+import type { FlowMatter, FlowOptions, FlowSource } from '#core/flow';
+import type { Vec3 } from '#core/math';
+
+/** What a source does: fills its shape once, emits as long as it is on, or takes liquid away. */
+export type SourceAct = 'fills' | 'emits' | 'drains';
+
+export interface LiquidSource extends FlowSource {
+  readonly name: string;
+  readonly act: SourceAct;
+  /** What comes in has it, m/s. */
+  readonly velocity: Vec3;
+  /** Cubic metres a second; null: as much as its velocity carries out of its shape. */
+  readonly volumeRate: number | null;
+  /** Noise on its speed: how much it varies, over what length (metres) and time (seconds). */
+  readonly noise: {
+    readonly amount: number;
+    readonly size: number;
+    readonly change: number;
+    readonly octaves: number;
+    readonly seed: number;
+  } | null;
+  /** Kinematic viscosity of its liquid, m^2/s; null: as Matter says. */
+  readonly viscosity: number | null;
+  /** First and last frame in which it acts; null: from the start, to the end. A fill acts once, at its first. */
+  readonly from: number | null;
+  readonly to: number | null;
+  /** Part of a moving source's own velocity that its liquid takes along. */
+  readonly inherits: number;
+}
+
+export interface LiquidMatter extends FlowMatter {
+  /** kg/m^3: turns energies and tension into what they are. */
+  readonly density: number;
+  /** Kinematic, m^2/s. */
+  readonly viscosity: number;
+  /** Surface tension, N/m. */
+  readonly tension: number;
+  /** FLIP with PIC blended in, or affine particles. */
+  readonly transfer: 'flip' | 'apic';
+  /** Of FLIP: how fast particles take up the grid's velocity, a second. */
+  readonly blendRate: number;
+  /** Part of the speed into a wall that comes back, and Coulomb friction along it. */
+  readonly bounce: number;
+  readonly friction: number;
+  /** Seconds in which crowded liquid spreads until it has its volume again. */
+  readonly volumeTime: number;
+}
+
+/** Everything that a liquid run depends on, SI, resolved. */
+export interface LiquidOptions extends FlowOptions<LiquidSource, LiquidMatter> {
+  readonly particles: {
+    /** Along a voxel's edge (n: n^3 in a voxel), in the layer under the surface and below it. */
+    readonly surface: number;
+    readonly inside: number;
+    /** Depth of the layer, voxels; null: all of the liquid is as the surface. */
+    readonly band: number | null;
+    /** 0: in rows; 1: anywhere in their share of the voxel. */
+    readonly jitter: number;
+    readonly seed: number;
+  };
+  readonly forces: FlowOptions['forces'] & {
+    readonly gravity: Vec3;
+    /** How fast the air slows particles, a second; 0: not at all. */
+    readonly airDrag: number;
+  };
+}

@@ -1,0 +1,78 @@
+/** Seconds of one frame by stage. */
+export const STAGES = [
+  'sources',
+  'sorting',
+  'transfer',
+  'surface',
+  'forces',
+  'viscosity',
+  'pressure',
+  'volume',
+  'moving',
+  'writing',
+] as const;
+export type Stage = (typeof STAGES)[number];
+
+/** Where liquid went, cubic metres: start + filled + emitted - drained - walls + remainder = end. Of particles: what they hold. */
+export interface VolumeLedger {
+  start: number;
+  filled: number;
+  emitted: number;
+  drained: number;
+  /** Left through open walls of the limit box. */
+  walls: number;
+  remainder: number;
+  end: number;
+}
+
+export interface LiquidReport {
+  readonly frame: number;
+  /** Seconds of the shot since its first frame. */
+  readonly time: number;
+  readonly seconds: Record<Stage, number>;
+  readonly totalSeconds: number;
+  readonly particles: number;
+  readonly liquidVoxels: number;
+  readonly activeVoxels: number;
+  readonly activeTiles: number;
+  readonly window: readonly [number, number, number, number, number, number];
+  /** Metres around the liquid; null: there is none. */
+  readonly matterBox: readonly [number, number, number, number, number, number] | null;
+  readonly memoryBytes: number;
+  readonly substepsWanted: number;
+  readonly substepsUsed: number;
+  readonly substepSpeed: number;
+  /** Fastest particle at the end of the frame, m/s. */
+  readonly fastest: number;
+  readonly cflReached: number;
+  readonly iterations: number;
+  readonly residual: number;
+  readonly divergence: number;
+  readonly converged: boolean;
+  readonly volume: VolumeLedger;
+  /** Cubic metres by the surface, and what they should be by what came in and went out. */
+  readonly surfaceVolume: number;
+  readonly expectedVolume: number;
+  readonly energy: {
+    /** Joules: at the middle of the last substep, where velocities are. */
+    readonly kinetic: number;
+    /** Joules, from height 0 along gravity. */
+    readonly potential: number;
+    /** Joules in the frame that the volume correction did. */
+    readonly correction: number;
+  };
+  readonly walls: {
+    /** Particles that met a wall in the frame, each substep counted. */
+    readonly met: number;
+    /** Particles inside a solid at the end of the frame: none, or the walls leak. */
+    readonly inside: number;
+    /** Between outermost particles and walls where liquid stands at them, voxels; null: it stands at none. */
+    readonly gap: { readonly mean: number; readonly largest: number } | null;
+  };
+  readonly spacing: {
+    /** Part of the cells in the bulk that hold fewer than half the particles meant for them, and more than twice as many. */
+    readonly thin: number;
+    readonly crowded: number;
+  };
+  readonly calibrationSeconds: number;
+}

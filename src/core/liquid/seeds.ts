@@ -1,0 +1,333 @@
+import type { Motion, PlacedSource } from '#core/flow';
+import { fractalNoise, hash3, type Vec3 } from '#core/math';
+import type { Box3, Distance } from '#core/geometry';
+import { RECORD_WORDS, TILE, type KernelTeam } from '#core/grid';
+import type { LiquidGrid } from './grid';
+import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
+import type { Particles } from './particles';
+import type { Sorter } from './sorter';
+
+const HALF_DIAGONAL = Math.sqrt(3) / 2;
+/** Voxels between a new particle and a wall, at least. */
+const CLEAR = 0.05;
+/** Voxels that a stream moves between two looks at what it left empty: less than the share of one particle. */
+const STRIDE = 0.5;
+/** Longest that a stream's way is looked at in one substep, voxels. */
+const MOST_STRIDES = 64;
+
+/** What a source put in, or took away, voxels. */
+export interface Given {
+  readonly particles: number;
+  readonly volume: number;
+}
+
+export interface Seeding {
+  readonly team: KernelTeam;
+  readonly options: LiquidOptions;
+  readonly particles: Particles;
+  readonly motion: Motion<LiquidSource, LiquidMatter>;
+  readonly grid: LiquidGrid;
+  readonly sorter: Sorter;
+  /** Solids at a moment: positive where liquid may be, metres. */
+  readonly open: Distance;
+  /** Voxels that particles may have gone since they were sorted. */
+  readonly travelled: number;
+  /** What a velocity at the middle of the coming substep lacks to be that of its beginning, m/s: see the solver. */
+  readonly early: Vec3;
+}
+
+/**
+ * Which shares of voxels in a box hold a particle, and how many lie in each voxel: where liquid is stirred some shares are empty and others hold two; a voxel
+ * that has its number is full all the same.
+ */
+class Shares {
+  readonly #taken: Uint8Array;
+  readonly #counts: Uint16Array;
+  readonly #voxels: Vec3;
+
+  constructor(
+    /** Lowest voxel along each axis, and how many. */
+    private readonly low: Vec3,
+    size: Vec3,
+    /** Shares along a voxel's edge. */
+    readonly n: number,
+  ) {
+    this.#voxels = [Math.max(0, size[0]), Math.max(0, size[1]), Math.max(0, size[2])];
+    const count = this.#voxels[0] * this.#voxels[1] * this.#voxels[2];
+    this.#counts = new Uint16Array(count);
+    this.#taken = new Uint8Array(count * n ** 3);
+  }
+
+  #voxel(x: number, y: number, z: number): number {
+    const [i, j, k] = [Math.floor(x) - this.low[0], Math.floor(y) - this.low[1], Math.floor(z) - this.low[2]];
+    const [nx, ny, nz] = this.#voxels;
+    return i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz ? -1 : (k * ny + j) * nx + i;
+  }
+
+  #share(voxel: number, x: number, y: number, z: number): number {
+    const part = (v: number): number => Math.min(this.n - 1, Math.floor((v - Math.floor(v)) * this.n));
+    return voxel * this.n ** 3 + (part(z) * this.n + part(y)) * this.n + part(x);
+  }
+
+  /** A place in world voxels. */
+  take(x: number, y: number, z: number): void {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel < 0) return;
+    this.#counts[voxel] = (this.#counts[voxel] ?? 0) + 1;
+    this.#taken[this.#share(voxel, x, y, z)] = 1;
+  }
+
+  isTaken(x: number, y: number, z: number): boolean {
+    const voxel = this.#voxel(x, y, z);
+    return voxel < 0 || (this.#counts[voxel] ?? 0) >= this.n ** 3 || this.#taken[this.#share(voxel, x, y, z)] === 1;
+  }
+}
+
+/** Calls back with the index of every particle that may lie in a box of world voxels. */
+function eachNear({ team, particles, sorter, grid, travelled }: Seeding, min: Vec3, max: Vec3, visit: (n: number) => void): void {
+  if (sorter.tileStart === 0) {
+    for (let n = 0; n < particles.count; n++) visit(n);
+    return;
+  }
+  const { window: w } = grid;
+  const starts = team.words(sorter.tileStart, grid.slots + 1);
+  const records = team.words(team.words(grid.context, 8)[5] ?? 0, grid.slots * RECORD_WORDS);
+  const sorted = starts[grid.slots] ?? 0;
+  const by = travelled + 1;
+  for (let s = 0; s < grid.slots; s++) {
+    const r = s * RECORD_WORDS;
+    const [x, y, z] = [(records[r + 1] ?? 0) + w.ox, (records[r + 2] ?? 0) + w.oy, (records[r + 3] ?? 0) + w.oz];
+    if (x + TILE + by < min[0] || y + TILE + by < min[1] || z + TILE + by < min[2] || x - by > max[0] || y - by > max[1] || z - by > max[2])
+      continue;
+    for (let n = starts[s] ?? 0; n < (starts[s + 1] ?? 0); n++) visit(n);
+  }
+  for (let n = sorted; n < particles.count; n++) visit(n);
+}
+
+function boxInVoxels({ min, max }: Box3, h: number): { readonly min: Vec3; readonly max: Vec3 } {
+  const scaled = (v: Vec3): Vec3 => [v[0] / h, v[1] / h, v[2] / h];
+  return { min: scaled(min), max: scaled(max) };
+}
+
+/** A source's distance at its surface only when it has a skin. */
+function shapeOf(
+  seeding: Seeding,
+  index: number,
+  placed: PlacedSource<LiquidSource>,
+): { readonly inside: Distance; readonly bounds: Box3 } {
+  const form = seeding.motion.sourceForm(index);
+  const solid = form.distance(placed.pose);
+  const skin = (placed.source.shell ?? 0) / 2;
+  const b = form.bounds(placed.pose);
+  const grow = (v: Vec3, by: number): Vec3 => [v[0] + by, v[1] + by, v[2] + by];
+  return {
+    inside: placed.source.shell === null ? solid : (x, y, z) => Math.abs(solid(x, y, z)) - skin,
+    bounds: { min: grow(b.min, -skin), max: grow(b.max, skin) },
+  };
+}
+
+/** Velocity of what a source gives at a place, m/s. */
+type Speed = (x: number, y: number, z: number) => Vec3;
+
+function speedOf({ options, motion }: Seeding, index: number, source: LiquidSource, time: number, dt: number): Speed {
+  const form = motion.sourceForm(index);
+  const moved =
+    source.inherits !== 0 && motion.travels(index)
+      ? form.velocity(motion.source(index, time).pose, motion.source(index, time + dt).pose, dt)
+      : null;
+  const { noise } = source;
+  const t = time / options.timeScale;
+  return (x, y, z) => {
+    const own = moved?.(x, y, z) ?? [0, 0, 0];
+    const varied =
+      noise && noise.amount > 0
+        ? 1 + noise.amount * fractalNoise(x / noise.size, y / noise.size, z / noise.size, t / noise.change, noise.seed, noise.octaves)
+        : 1;
+    return [0, 1, 2].map((a) => (source.velocity[a] ?? 0) * varied + source.inherits * (own[a] ?? 0)) as unknown as Vec3;
+  };
+}
+
+/**
+ * Puts particles into the shares of voxels in a shape that hold none. `back`: metres that the shape is moved by for the test, for streams whose substep leaves
+ * gaps behind. Shares that are given one are taken from then on, whoever gave it: bodies that overlap are counted once.
+ */
+function fillShape(
+  seeding: Seeding,
+  { inside, bounds }: { readonly inside: Distance; readonly bounds: Box3 },
+  shares: Shares,
+  by: Vec3,
+  speed: Speed,
+  viscosity: number,
+  source: number,
+  salt: number,
+): Given {
+  const { options, particles, open, early } = seeding;
+  const h = options.voxelSize;
+  const { n } = shares;
+  const { jitter, seed } = options.particles;
+  const { min, max } = options.bounds.limit;
+  const low = [0, 1, 2].map((a) =>
+    Math.floor((Math.max(bounds.min[a] ?? 0, (min[a] ?? 0) - (by[a] ?? 0)) + (by[a] ?? 0)) / h),
+  ) as unknown as Vec3;
+  const high = [0, 1, 2].map((a) =>
+    Math.ceil((Math.min(bounds.max[a] ?? 0, (max[a] ?? 0) - (by[a] ?? 0)) + (by[a] ?? 0)) / h),
+  ) as unknown as Vec3;
+  const volume = 1 / n ** 3;
+  let given = 0;
+  const places: number[] = [];
+  const motions: number[] = [];
+  const flush = (): void => {
+    const more = places.length / 3;
+    particles.reserve(particles.count + more);
+    const first = particles.count;
+    particles.count += more;
+    const p = particles.placeFloats;
+    const m = particles.motionFloats;
+    const marks = particles.markFloats;
+    const words = particles.markWords;
+    for (let k = 0; k < more; k++) {
+      const o = 4 * (first + k);
+      p.set(places.slice(3 * k, 3 * k + 3), o);
+      p[o + 3] = 0;
+      m.set(motions.slice(3 * k, 3 * k + 3), o);
+      m[o + 3] = volume;
+      marks[o] = viscosity;
+      words[o + 1] = particles.born++;
+      words[o + 2] = source;
+      words[o + 3] = 0;
+    }
+    if (particles.affine !== 0) seeding.team.floats(particles.affine + first * 48, more * 12).fill(0);
+    places.length = 0;
+    motions.length = 0;
+  };
+  for (let k = low[2]; k < high[2]; k++) {
+    for (let j = low[1]; j < high[1]; j++) {
+      for (let i = low[0]; i < high[0]; i++) {
+        const [cx, cy, cz] = [(i + 0.5) * h, (j + 0.5) * h, (k + 0.5) * h];
+        const middle = inside(cx - by[0], cy - by[1], cz - by[2]);
+        if (middle > HALF_DIAGONAL * h) continue;
+        const room = open(cx, cy, cz);
+        if (room < -HALF_DIAGONAL * h) continue;
+        const whole = middle < -HALF_DIAGONAL * h;
+        const clear = room > (HALF_DIAGONAL + CLEAR) * h;
+        for (let c = 0; c < n ** 3; c++) {
+          const [a, b, d] = [c % n, Math.floor(c / n) % n, Math.floor(c / n / n)];
+          const [sx, sy, sz] = [i + (a + 0.5) / n, j + (b + 0.5) / n, k + (d + 0.5) / n];
+          if (shares.isTaken(sx, sy, sz)) continue;
+          if (!whole && inside(sx * h - by[0], sy * h - by[1], sz * h - by[2]) > 0) continue;
+          const [gx, gy, gz] = [i * n + a, j * n + b, k * n + d];
+          const spread = (axis: number): number => ((hash3(gx, gy, gz, seed + 7919 * salt + axis) / 4294967296 - 0.5) * jitter) / n;
+          let [x, y, z] = [sx + spread(1), sy + spread(2), sz + spread(3)];
+          if (!clear && open(x * h, y * h, z * h) < CLEAR * h) {
+            if (open(sx * h, sy * h, sz * h) < CLEAR * h) continue;
+            [x, y, z] = [sx, sy, sz];
+          }
+          if (x * h < min[0] || y * h < min[1] || z * h < min[2] || x * h > max[0] || y * h > max[1] || z * h > max[2]) continue;
+          shares.take(sx, sy, sz);
+          const v = speed(x * h, y * h, z * h);
+          places.push(x, y, z);
+          motions.push(v[0] - early[0], v[1] - early[1], v[2] - early[2]);
+          given++;
+          if (places.length >= 3 * 65536) flush();
+        }
+      }
+    }
+  }
+  flush();
+  return { particles: given, volume: given * volume };
+}
+
+/** Fills a source's shape, or lets it emit for [time, time + dt]. `salt`: another number, other places in the shares. */
+export function giveLiquid(seeding: Seeding, index: number, time: number, dt: number, salt: number): Given {
+  const { options, particles } = seeding;
+  const h = options.voxelSize;
+  const placed = seeding.motion.source(index, time);
+  const { source } = placed;
+  const shape = shapeOf(seeding, index, placed);
+  const n = options.particles.surface;
+  const viscosity = source.viscosity ?? options.matter.viscosity;
+  const speed = speedOf(seeding, index, source, time, dt);
+  const emits = source.act === 'emits';
+  const flow = emits ? streamOf(shape.bounds, source) : 0;
+  const velocity: Speed = flow === 1 || !emits ? speed : (x, y, z) => speed(x, y, z).map((v) => v * flow) as unknown as Vec3;
+  const middle = ([0, 1, 2] as const).map((a) => (shape.bounds.min[a] + shape.bounds.max[a]) / 2) as unknown as Vec3;
+  const mean = velocity(...middle);
+  const way = emits ? (Math.hypot(...mean) * dt) / h : 0;
+  const strides = Math.min(MOST_STRIDES, Math.max(1, Math.ceil(way / STRIDE)));
+  const reach: Vec3 = emits ? [mean[0] * dt, mean[1] * dt, mean[2] * dt] : [0, 0, 0];
+  const { min, max } = boxInVoxels(shape.bounds, h);
+  // No more than the limit box has: a shape may be far larger.
+  const limit = boxInVoxels(options.bounds.limit, h);
+  const low = ([0, 1, 2] as const).map((a) =>
+    Math.floor(Math.max(min[a] + Math.min(0, reach[a] / h), limit.min[a]) - 1),
+  ) as unknown as Vec3;
+  const high = ([0, 1, 2] as const).map((a) =>
+    Math.ceil(Math.min(max[a] + Math.max(0, reach[a] / h), limit.max[a]) + 1),
+  ) as unknown as Vec3;
+  const shares = new Shares(low, [high[0] - low[0], high[1] - low[1], high[2] - low[2]], n);
+  // All of a body at once: arrays that grow leave their old ones behind.
+  if (!emits) particles.reserve(particles.count + roomFor(source, low, high, n), true);
+  const places = particles.placeFloats;
+  eachNear(seeding, low, high, (p) => {
+    shares.take(places[4 * p] ?? 0, places[4 * p + 1] ?? 0, places[4 * p + 2] ?? 0);
+  });
+  let total = { particles: 0, volume: 0 };
+  // What left the shape within the substep first: where it is at its end.
+  for (let s = strides - 1; s >= 0; s--) {
+    const by: Vec3 = strides === 1 ? [0, 0, 0] : [(reach[0] * s) / strides, (reach[1] * s) / strides, (reach[2] * s) / strides];
+    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s);
+    total = { particles: total.particles + more.particles, volume: total.volume + more.volume };
+  }
+  return total;
+}
+
+/** Part of its box that a shape fills. */
+const FILLS: Readonly<Record<LiquidSource['shape']['kind'], number>> = { box: 1, ball: 0.6, cylinder: 0.85, mesh: 1 };
+
+const roomFor = ({ shape }: LiquidSource, low: Vec3, high: Vec3, n: number): number =>
+  Math.ceil(FILLS[shape.kind] * Math.max(0, high[0] - low[0]) * Math.max(0, high[1] - low[1]) * Math.max(0, high[2] - low[2]) * n ** 3);
+
+/** What a stream's speed is multiplied with, so that it brings its volume: 1 where no volume is set. */
+function streamOf({ min, max }: Box3, { velocity, volumeRate }: LiquidSource): number {
+  const speed = Math.hypot(...velocity);
+  if (volumeRate === null || speed === 0) return 1;
+  // A shape as long as it is along the stream has this cross-section.
+  const size = ([0, 1, 2] as const).map((a) => max[a] - min[a]) as unknown as Vec3;
+  const along = ([0, 1, 2] as const).reduce<number>((sum, a) => sum + Math.abs(velocity[a] / speed) * size[a], 0);
+  const section = (size[0] * size[1] * size[2]) / Math.max(along, 1e-9);
+  return volumeRate / Math.max(section * speed, 1e-12);
+}
+
+/** Takes away what lies in a drain's shape. */
+export function drainLiquid(seeding: Seeding, index: number, time: number): Given {
+  const { options, particles } = seeding;
+  const h = options.voxelSize;
+  const placed = seeding.motion.source(index, time);
+  const { inside, bounds } = shapeOf(seeding, index, placed);
+  const { min, max } = boxInVoxels(bounds, h);
+  const places = particles.placeFloats;
+  const motions = particles.motionFloats;
+  let taken = 0;
+  let volume = 0;
+  eachNear(seeding, min, max, (n) => {
+    const o = 4 * n;
+    const own = motions[o + 3] ?? 0;
+    if (own <= 0 || inside((places[o] ?? 0) * h, (places[o + 1] ?? 0) * h, (places[o + 2] ?? 0) * h) > 0) return;
+    motions[o + 3] = 0;
+    taken++;
+    volume += own;
+  });
+  return { particles: taken, volume };
+}
+
+/** Fastest that a source gives liquid, m/s. */
+export function sourceSpeed(motion: Motion<LiquidSource, LiquidMatter>, index: number, time: number, dt: number): number {
+  const { source, pose } = motion.source(index, time);
+  if (source.act !== 'emits') return 0;
+  const form = motion.sourceForm(index);
+  const own = motion.travels(index) ? form.travel(pose, motion.source(index, time + dt).pose) / dt : 0;
+  return (
+    Math.hypot(...source.velocity) * streamOf(form.bounds(pose), source) * (1 + (source.noise?.amount ?? 0)) +
+    Math.abs(source.inherits) * own
+  );
+}

@@ -1,0 +1,420 @@
+import { Calibration, GRAVITY, Motion, checkFits } from '#core/flow';
+import { RuddleError } from '#core/errors';
+import type { FormMaker } from '#core/geometry';
+import { type Clock, type KernelTeam, type Window, entries, hierarchyBytes } from '#core/grid';
+import type { Vec3 } from '#core/math';
+import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
+import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
+import { Particles } from './particles';
+import { type LiquidReport, STAGES, type Stage, type VolumeLedger } from './report';
+import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
+import { Sorter } from './sorter';
+import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
+import { LiquidStep, type Measured } from './step';
+
+/** Bumped whenever the same settings would give another result. Part of every run key. */
+export const LIQUID_VERSION = 'liquid-1';
+
+/** Particles of a frame, as they lie in memory; metres and seconds. */
+export interface LiquidCloud {
+  readonly count: number;
+  /** x, y, z, age each. */
+  readonly places: Float32Array;
+  /** vx, vy, vz, volume (cubic metres) each. */
+  readonly motions: Float32Array;
+  readonly ids: Int32Array;
+  readonly sources: Int32Array;
+  readonly viscosities: Float32Array;
+}
+
+export interface LiquidFrame {
+  readonly report: LiquidReport;
+  readonly cloud: () => LiquidCloud;
+  /** False for pre-roll. */
+  readonly inRange: boolean;
+  /** The run's state after this frame: what a run can begin with instead. To be asked for before the next frame is. */
+  readonly state: () => Uint8Array<ArrayBuffer>;
+}
+
+export interface LiquidEnvironment {
+  readonly team: KernelTeam;
+  readonly clock: Clock;
+  /** Polled at every pressure iteration and substep. */
+  readonly cancelled: () => boolean;
+  /** Makes the forms of imported geometry; without it there may be none in the options. */
+  readonly forms?: FormMaker;
+  /** Called within a frame: which, and how much of it is done. */
+  readonly progress?: (frame: number, part: number) => void;
+  /** State after a frame of a run of the same options: the frames after it are computed, to the bit as they would have been. */
+  readonly from?: Uint8Array | null;
+}
+
+/** Of what arrays have room for, what is used, on average. */
+const SPARE = 1.15;
+/** A margin of float rounding on times that should meet exactly. */
+const TIME_SLACK = 1e-9;
+
+const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hierarchyBytes(w, size);
+
+/** Bytes that a run takes with a window and so many particles, with the room that arrays have to spare. */
+export const bytesOfLiquid = (w: Window, particles: number, affine: boolean, tiles: number): number =>
+  bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * Particles.bytesEach(affine) + SPARE * tiles * Sorter.bytesEach;
+
+/** Bytes that the limit box takes whole. */
+export const leastBytes = (options: LiquidOptions): number => {
+  const w = outerWindow(options);
+  const size = entries(w.nx, w.ny, w.nz);
+  return options.bounds.mode === 'adaptive' ? 0 : bytesOf(w, size);
+};
+
+/** Entries of the window to set aside: all of the limit box, or half of what there is. */
+function capacityFor(options: LiquidOptions, available: number): number {
+  const w = outerWindow(options);
+  const full = entries(w.nx, w.ny, w.nz);
+  if (bytesOf(w, full) <= available / 2) return full;
+  return Math.min(full, Math.floor(available / 2 / (BYTES_AN_ENTRY * 1.3)));
+}
+
+/**
+ * Computes a liquid run frame by frame. Refuses (`arena-too-small`) before the first frame bounds that cannot fit; throws `arena-too-small`, `not-finite` or
+ * `cancelled` in the middle of a run: frames yielded before are whole.
+ */
+export function* solveLiquid(options: LiquidOptions, environment: LiquidEnvironment): Generator<LiquidFrame> {
+  checkFits(leastBytes(options), environment.team.available());
+  const from = environment.from ? readSnapshot(environment.from, LIQUID_VERSION, options) : null;
+  const run = new LiquidRun(options, environment, from);
+  const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
+  for (let frame = from ? from.header.frame + 1 : firstFrame - preRoll; frame <= lastFrame; frame++) {
+    const begins = frame === firstFrame - preRoll;
+    const end = (frame - firstFrame) / fps;
+    yield run.frame(frame, begins && !options.firstFrameSolved ? end : end - 1 / fps, end);
+  }
+}
+
+interface Totals {
+  wanted: number;
+  used: number;
+  speed: number;
+  cfl: number;
+  iterations: number;
+  residual: number;
+  divergence: number;
+  converged: boolean;
+  met: number;
+  inside: number;
+  /** Voxels of volume x voxels against gravity. */
+  correction: number;
+}
+
+class LiquidRun {
+  readonly #particles: Particles;
+  readonly #grid: LiquidGrid;
+  readonly #sorter: Sorter;
+  readonly #motion: Motion<LiquidSource, LiquidMatter>;
+  readonly #step: LiquidStep;
+  readonly #calibration: Calibration;
+  readonly #filled = new Set<number>();
+  #lastStep = 0;
+  #lastKick = 0;
+  #measured: Measured = { volume: 0, squares: 0, heights: 0, fastest: 0, broken: false };
+  #heightsBefore = 0;
+  #farthest = 0;
+  #salt = 1;
+  #surface = 0;
+  #liquidCells = 0;
+  /** Voxels that should be there by what came in and went out. */
+  #expected = 0;
+
+  constructor(
+    private readonly options: LiquidOptions,
+    private readonly environment: LiquidEnvironment,
+    from: LiquidSnapshot | null,
+  ) {
+    const { team, clock, cancelled } = environment;
+    this.#motion = new Motion(options, environment.forms ?? noForms);
+    this.#calibration = new Calibration(team, clock);
+    const capacity = capacityFor(options, team.available());
+    this.#grid = new LiquidGrid(team, options, this.#motion.stillSolids(), capacity);
+    this.#particles = new Particles(team, options.matter.transfer === 'apic');
+    this.#sorter = new Sorter(team);
+    this.#step = new LiquidStep(team, options, this.#grid, this.#particles, this.#sorter, this.#motion, clock, cancelled, capacity);
+    if (from) this.#restore(from);
+  }
+
+  #restore({ header, restore }: LiquidSnapshot): void {
+    restore(this.environment.team, this.#grid, this.#particles);
+    for (const n of header.filled) this.#filled.add(n);
+    this.#lastStep = header.lastStep;
+    this.#lastKick = header.lastKick;
+    this.#measured = header.measured;
+    this.#heightsBefore = header.heightsBefore;
+    this.#farthest = header.farthest;
+    this.#salt = header.salt;
+    this.#surface = header.surface;
+    this.#liquidCells = header.liquidCells;
+    this.#expected = header.expected;
+    this.#step.restore(header.measured.fastest);
+  }
+
+  #state(frame: number): Uint8Array<ArrayBuffer> {
+    const told = {
+      version: LIQUID_VERSION,
+      frame,
+      lastStep: this.#lastStep,
+      lastKick: this.#lastKick,
+      farthest: this.#farthest,
+      salt: this.#salt,
+      filled: [...this.#filled],
+      expected: this.#expected,
+      surface: this.#surface,
+      liquidCells: this.#liquidCells,
+      measured: this.#measured,
+      heightsBefore: this.#heightsBefore,
+    };
+    return writeSnapshot(told, this.environment.team, this.options, this.#grid, this.#particles);
+  }
+
+  #seconds(frame: number): number {
+    const { firstFrame, framesPerSecond } = this.options;
+    return (frame - firstFrame) / framesPerSecond;
+  }
+
+  /** What sources do during [time, time + dt]. */
+  #sources(time: number, dt: number, ledger: VolumeLedger): void {
+    const { options } = this;
+    const fps = options.framesPerSecond;
+    const moved = this.#motion.movedSolids(time);
+    const { geometry } = this.#grid;
+    const early: Vec3 = [0, 1, 2].map((a) => ((options.forces.gravity[a] ?? 0) * this.#lastStep) / 2) as unknown as Vec3;
+    const seeding: Seeding = {
+      team: this.environment.team,
+      options,
+      particles: this.#particles,
+      motion: this.#motion,
+      grid: this.#grid,
+      sorter: this.#sorter,
+      open: (x, y, z) => {
+        let d = geometry.stillDistance(x, y, z);
+        for (const m of moved) d = Math.min(d, m(x, y, z));
+        return d;
+      },
+      travelled: this.#farthest,
+      early,
+    };
+    const begin = this.#seconds(options.firstFrame - options.preRoll);
+    options.sources.forEach((source, n) => {
+      const from = source.from === null ? begin : this.#seconds(source.from) - 1 / fps;
+      const to = source.to === null ? Infinity : this.#seconds(source.to);
+      if (time + dt <= from + TIME_SLACK && !(source.from === null)) return;
+      const volumeOf = ({ volume }: Given): number => volume * options.voxelSize ** 3;
+      if (source.act === 'fills') {
+        if (this.#filled.has(n)) return;
+        this.#filled.add(n);
+        const given = giveLiquid(seeding, n, time, dt, this.#salt++);
+        ledger.filled += volumeOf(given);
+        this.#expected += given.volume;
+      } else if (time < to - TIME_SLACK && dt > 0) {
+        const given = source.act === 'emits' ? giveLiquid(seeding, n, time, dt, this.#salt++) : drainLiquid(seeding, n, time);
+        if (source.act === 'emits') ledger.emitted += volumeOf(given);
+        else ledger.drained += volumeOf(given);
+        this.#expected += source.act === 'emits' ? given.volume : -given.volume;
+      }
+    });
+  }
+
+  frame(frame: number, begin: number, end: number): LiquidFrame {
+    const { environment, options } = this;
+    const { clock } = environment;
+    const h = options.voxelSize;
+    const cell = h ** 3;
+    const gravity = Math.hypot(...options.forces.gravity);
+    const started = clock();
+    const seconds = Object.fromEntries(STAGES.map((s) => [s, 0])) as Record<Stage, number>;
+    const ledger: VolumeLedger = { start: this.#measured.volume * cell, filled: 0, emitted: 0, drained: 0, walls: 0, remainder: 0, end: 0 };
+    const totals: Totals = {
+      wanted: 0,
+      used: 0,
+      speed: 0,
+      cfl: 0,
+      iterations: 0,
+      residual: 0,
+      divergence: 0,
+      converged: true,
+      met: 0,
+      inside: 0,
+      correction: 0,
+    };
+    if (end - begin < TIME_SLACK) this.#still(end, ledger, seconds);
+    else this.#substeps(frame, begin, end, ledger, seconds, totals);
+    const m = this.#measured;
+    ledger.end = m.volume * cell;
+    ledger.remainder = ledger.end - (ledger.start + ledger.filled + ledger.emitted - ledger.drained - ledger.walls);
+    const w = this.#grid.window;
+    const report: LiquidReport = {
+      frame,
+      time: end,
+      seconds,
+      totalSeconds: clock() - started,
+      particles: this.#particles.count,
+      liquidVoxels: this.#liquidCells,
+      activeVoxels: this.#grid.slots * 512,
+      activeTiles: this.#grid.slots,
+      window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
+      matterBox: this.#box(),
+      memoryBytes: this.#bytes(),
+      substepsWanted: totals.wanted,
+      substepsUsed: totals.used,
+      substepSpeed: totals.speed,
+      fastest: m.fastest,
+      cflReached: totals.cfl,
+      iterations: totals.iterations,
+      residual: totals.residual,
+      divergence: totals.divergence,
+      converged: totals.converged,
+      volume: ledger,
+      surfaceVolume: this.#surface * cell,
+      expectedVolume: this.#expected * cell,
+      energy: {
+        kinetic: 0.5 * options.matter.density * cell * m.squares,
+        // Heights at the middle of the substep, where the velocities are.
+        potential: options.matter.density * cell * -options.forces.gravity[1] * 0.5 * (m.heights + this.#heightsBefore),
+        correction: totals.correction * options.matter.density * cell * h * gravity,
+      },
+      walls: { met: totals.met, inside: totals.inside, gap: null },
+      spacing: { thin: 0, crowded: 0 },
+      calibrationSeconds: this.#calibration.seconds(),
+    };
+    return { report, cloud: () => this.#cloud(), inRange: frame >= options.firstFrame, state: () => this.#state(frame) };
+  }
+
+  #bytes(): number {
+    return this.#grid.bytes + hierarchyBytes(this.#grid.window, this.#grid.size) + this.#particles.bytes + this.#sorter.bytes;
+  }
+
+  /** Sources alone: what is there before anything has moved. */
+  #still(time: number, ledger: VolumeLedger, seconds: Record<Stage, number>): void {
+    const start = this.environment.clock();
+    this.#sources(time, 0, ledger);
+    this.#grid.follow(
+      this.#particles,
+      Math.ceil(this.options.stepping.cfl) + 3,
+      this.#motion.solids(time, 1 / this.options.framesPerSecond),
+      this.options.bounds.mode,
+    );
+    this.#sorter.sort(this.#particles, this.#grid);
+    this.#surface = this.#expected;
+    this.#measure();
+    this.#heightsBefore = this.#measured.heights;
+    seconds.sources += this.environment.clock() - start;
+  }
+
+  #measure(): void {
+    this.#measured = this.#step.measure();
+  }
+
+  #substeps(frame: number, begin: number, end: number, ledger: VolumeLedger, seconds: Record<Stage, number>, totals: Totals): void {
+    const { options, environment } = this;
+    const { cfl, minimum, maximum } = options.stepping;
+    const h = options.voxelSize;
+    let time = begin;
+    while (end - time > TIME_SLACK) {
+      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
+      const left = end - time;
+      const fastest = Math.max(
+        this.#measured.fastest,
+        this.#motion.solidSpeed(time, left),
+        ...options.sources.map((_s, n) => sourceSpeed(this.#motion, n, time, left)),
+      );
+      const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
+      const reached = fastest + (this.#step.acceleration(time) * left) / needed(fastest);
+      const wanted = needed(reached);
+      totals.speed = Math.max(totals.speed, reached);
+      totals.wanted = Math.max(totals.wanted, totals.used + wanted);
+      const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
+      const dt = left / n;
+      const before = environment.clock();
+      this.#sources(time, dt, ledger);
+      seconds.sources += environment.clock() - before;
+      const kick = (this.#lastStep + dt) / 2;
+      this.#heightsBefore = this.#measured.heights;
+      const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
+      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#motion.solids(time, dt), seconds);
+      this.#lastStep = dt;
+      this.#lastKick = kick;
+      this.#farthest = stepped.farthest;
+      ledger.walls += stepped.left * h ** 3;
+      this.#expected -= stepped.left;
+      this.#surface = stepped.surfaceVoxels;
+      this.#liquidCells = stepped.liquidCells;
+      totals.used++;
+      totals.met += stepped.met;
+      totals.inside = stepped.inside;
+      totals.correction += stepped.raised;
+      totals.iterations += stepped.evened;
+      totals.iterations += stepped.pressure.iterations;
+      totals.residual = Math.max(totals.residual, stepped.pressure.relativeResidual);
+      totals.divergence = Math.max(totals.divergence, stepped.pressure.divergence);
+      totals.converged &&= stepped.pressure.converged;
+      totals.cfl = Math.max(totals.cfl, stepped.farthest);
+      time = n === 1 ? end : time + dt;
+      this.#measure();
+      if (this.#measured.broken) throw unstable(frame, totals.used);
+      environment.progress?.(frame, (time - begin) / (end - begin));
+    }
+  }
+
+  #box(): LiquidReport['matterBox'] {
+    const { places, count } = { places: this.#particles.placeFloats, count: this.#particles.count };
+    if (count === 0) return null;
+    const h = this.options.voxelSize;
+    const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    for (let n = 0; n < count; n++) {
+      for (const a of [0, 1, 2] as const) {
+        const v = places[4 * n + a] ?? 0;
+        if (v < box[a]) box[a] = v;
+        if (v > box[(a + 3) as 3]) box[(a + 3) as 3] = v;
+      }
+    }
+    return box.map((v) => v * h) as unknown as LiquidReport['matterBox'];
+  }
+
+  #cloud(): LiquidCloud {
+    const p = this.#particles;
+    const h = this.options.voxelSize;
+    const places = p.placeFloats.slice();
+    const motions = p.motionFloats.slice();
+    const words = p.markWords;
+    const marks = p.markFloats;
+    const kept: number[] = [];
+    // What left in the last substep is still in the arrays.
+    for (let n = 0; n < p.count; n++) if ((motions[4 * n + 3] ?? 0) > 0) kept.push(n);
+    const count = kept.length;
+    const ids = new Int32Array(count);
+    const sources = new Int32Array(count);
+    const viscosities = new Float32Array(count);
+    kept.forEach((n, k) => {
+      for (let a = 0; a < 4; a++) {
+        places[4 * k + a] = a < 3 ? (places[4 * n + a] ?? 0) * h : (places[4 * n + 3] ?? 0);
+        motions[4 * k + a] = a < 3 ? (motions[4 * n + a] ?? 0) : (motions[4 * n + 3] ?? 0) * h ** 3;
+      }
+      ids[k] = words[4 * n + 1] ?? 0;
+      sources[k] = words[4 * n + 2] ?? 0;
+      viscosities[k] = marks[4 * n] ?? 0;
+    });
+    return { count, places: places.subarray(0, 4 * count), motions: motions.subarray(0, 4 * count), ids, sources, viscosities };
+  }
+}
+
+const unstable = (frame: number, substep: number): RuddleError<'not-finite'> =>
+  new RuddleError(
+    'not-finite',
+    `The particles became unstable (NaN or infinite) at frame ${String(frame)}, substep ${String(substep)}. Try more substeps (a lower CFL number), or look for an extreme source, force or expression.`,
+    { frame, substep, channel: 'vel' },
+  );
+
+const noForms: FormMaker = (shape) => {
+  throw new RuddleError('internal', 'Imported geometry was not given to the solver.', { where: shape.geometry });
+};
+
+/** Gravity as it is on Earth, m/s^2. */
+export const DOWN: Vec3 = [0, -GRAVITY, 0];

@@ -1,0 +1,478 @@
+import { ForceFields, GRAVITY, type Motion, movingWalls } from '#core/flow';
+import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
+import type { LiquidGrid } from './grid';
+import { type ClosedFaces, closedByMoving } from './moving-faces';
+import { beforeMoving, sweepMoving } from './moving-sweep';
+import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
+import type { Particles } from './particles';
+import type { Stage } from './report';
+import type { Sorter } from './sorter';
+import { distanceTable } from './surface-table';
+import { Viscosity, type ViscosityReport } from './viscosity';
+
+/** Entries of the table of distances, see src/kernels/assembly/liquid-skin.ts. */
+const TABLE = 256;
+/** Bytes of scratch of a thread: blocks of a tile's sums, and what a tile's cells and those beside hold. */
+const BLOCKS = 32_000;
+const CELLS = 10_240;
+/** Layers that velocities are carried on before the pressure: cells at the surface have faces that no particle is near to. */
+const LAYERS_BEFORE = 2;
+/** Largest |divergence| x dt that may be left. */
+const DIVERGENCE = 1e-3;
+/** Of the volume that is too much (or too little) in a voxel: what is corrected at all, at most in a substep, and how exactly. */
+const CROWDED = 0.01;
+const MOST_CROWDING = 0.5;
+const EVENING = 1e-2;
+/** Part of its volume that all of the liquid is led back by at a time: a splash has more surface than it holds, and must not squeeze what lies still. */
+const MOST_SHORT = 0.04;
+/** Least distance of particles from walls, voxels. */
+const GAP = 0.02;
+/** Entries of what moveParticles is told. */
+const TOLD = 20;
+const SUMS = 32;
+
+export interface Measured {
+  /** Voxels that the particles hold. */
+  readonly volume: number;
+  /** Sum over particles of volume x speed^2, and of volume x height; voxels, m/s, metres. */
+  readonly squares: number;
+  readonly heights: number;
+  readonly fastest: number;
+  readonly broken: boolean;
+}
+
+export interface Stepped {
+  readonly pressure: PressureReport;
+  /** Voxels that left through open walls, and farthest that a particle went. */
+  readonly left: number;
+  readonly farthest: number;
+  /** Particles that lie in a moving solid all the same, and those that met a wall. */
+  readonly inside: number;
+  readonly met: number;
+  /** How far against gravity the volume correction took particles: voxels of volume x voxels. */
+  readonly raised: number;
+  /** Iterations of the volume correction. */
+  readonly evened: number;
+  /** null: nothing is viscous. */
+  readonly viscous: ViscosityReport | null;
+  readonly surfaceVoxels: number;
+  readonly liquidCells: number;
+}
+
+/** One substep of the liquid. */
+export class LiquidStep {
+  readonly #pressure: PressureSolver;
+  readonly #told: number;
+  readonly #fieldList: number;
+  readonly #moveList: number;
+  readonly #scratch: number;
+  readonly #table: number;
+  readonly #sums: number;
+  readonly #flags: number;
+  readonly #viscosity: Viscosity | null;
+  readonly #forceFields: ForceFields;
+  /** Fastest particle at the last measurement, m/s. */
+  #fastest = 0;
+  /** Faces that moving solids close in this substep. */
+  #closed: readonly [ClosedFaces, ClosedFaces, ClosedFaces] | null = null;
+
+  constructor(
+    private readonly team: KernelTeam,
+    private readonly options: LiquidOptions,
+    private readonly grid: LiquidGrid,
+    private readonly particles: Particles,
+    private readonly sorter: Sorter,
+    private readonly motion: Motion<LiquidSource, LiquidMatter>,
+    private readonly clock: () => number,
+    private readonly cancelled: () => boolean,
+    capacity: number,
+  ) {
+    const tileCapacity = Math.ceil(capacity / 512) + 1;
+    this.#pressure = new PressureSolver(team, grid.hierarchy, tileCapacity);
+    this.#told = team.allocate(TOLD * 4);
+    this.#fieldList = team.allocate(64);
+    this.#moveList = team.allocate(64);
+    this.#scratch = team.allocate(team.threads * Math.max(BLOCKS, CELLS));
+    this.#table = team.allocate(TABLE * 4);
+    team.floats(this.#table, TABLE).set(distanceTable(TABLE));
+    this.#forceFields = new ForceFields(team, options, motion);
+    this.#viscosity = isViscous(options) ? new Viscosity(team, grid, capacity, tileCapacity) : null;
+    this.#sums = team.allocate(tileCapacity * SUMS);
+    this.#flags = team.allocate(tileCapacity);
+  }
+
+  /**
+   * Carries the liquid through [time, time + dt]. `kick`: seconds of gravity that the velocities get: they belong to the middles of substeps, so that free fall
+   * is exact whatever the substeps (leapfrog). `scale`: what the pressure is multiplied with to be the first guess. `expected`: voxels that there should be.
+   */
+  run(
+    time: number,
+    dt: number,
+    kick: number,
+    scale: number,
+    expected: number,
+    moving: readonly MovingSolid[],
+    seconds: Record<Stage, number>,
+  ): Stepped {
+    const { team, grid, particles, sorter, options } = this;
+    const f = grid.fields;
+    const timed = <T>(stage: Stage, body: () => T): T => {
+      const start = this.clock();
+      const result = body();
+      seconds[stage] += this.clock() - start;
+      return result;
+    };
+    const grow = Math.ceil(options.stepping.cfl) + 3;
+    let left = 0;
+    timed('sorting', () => {
+      grid.follow(particles, grow, moving, options.bounds.mode);
+      left = sorter.sort(particles, grid);
+    });
+    const { slots, context } = grid;
+    timed('transfer', () => {
+      this.#deposit();
+    });
+    const { surfaceVoxels, liquidCells } = timed('surface', () => this.#surface(scale));
+    timed('forces', () => {
+      for (let n = 0; n < 3; n++) {
+        const field = [f.u, f.v, f.w][n] ?? 0;
+        for (let layer = 1; layer <= LAYERS_BEFORE; layer++)
+          team.launch('spreadFaces', slots, context, field, 0, grid.known[n] ?? 0, layer);
+        team.launch('copyTiles', slots, context, field, [f.u0, f.v0, f.w0][n] ?? 0);
+        const g = options.forces.gravity[n] ?? 0;
+        if (g !== 0) team.launch('addToKnown', slots, context, field, grid.known[n] ?? 0, g * kick);
+      }
+      this.#push(time, dt);
+    });
+    this.#closed = moving.length > 0 ? closedByMoving(team, grid, grid.geometry, moving, options.voxelSize) : null;
+    const viscosity = this.#viscosity;
+    const viscous = viscosity
+      ? timed('viscosity', () =>
+          viscosity.solve(dt, options.voxelSize, this.#fastest + GRAVITY * kick, () => {
+            this.#setClosed();
+          }),
+        )
+      : null;
+    const pressure = timed('pressure', () => this.#project(dt, moving));
+    const corrected = timed('volume', () =>
+      this.#evenOut(dt, Math.max(-MOST_SHORT, Math.min(MOST_SHORT, expected / Math.max(1, surfaceVoxels) - 1))),
+    );
+    const { farthest, met, raised, inside } = timed('moving', () => {
+      this.#spread(grow, corrected !== null);
+      const before = moving.length > 0 ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
+      const moved = this.#move(time, dt, corrected !== null);
+      if (!before) return { ...moved, inside: 0 };
+      const still = (x: number, y: number, z: number): number => grid.geometry.stillDistance(x, y, z);
+      const swept = sweepMoving(before, particles, this.motion, moving, options, still, time, dt);
+      return { ...moved, met: moved.met + swept.stopped, inside: swept.inside };
+    });
+    return { inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
+  }
+
+  /** The list of forces, each in its region. */
+  #push(time: number, dt: number): void {
+    const { team, grid, options } = this;
+    if (options.forces.fields.length === 0) return;
+    const f = grid.fields;
+    const { window, size, geometry, limit } = grid;
+    const hierarchy = { finest: grid.everywhere } as typeof grid.hierarchy;
+    const { wind } = this.motion.forces(time + dt / 2);
+    const given = { u: f.u, v: f.v, w: f.w, phi: f.x, a: f.ex, b: f.ey, c: f.ez, r: f.r, z: f.z, p: f.p, q: f.q, density: f.amount };
+    this.#forceFields.apply({ hierarchy, window, size, geometry, limit, wind }, given, time, dt);
+    for (const name of ['p', 'q', 'r', 'z'] as const) team.launch('fillTiles', grid.slots, grid.context, f[name], 0);
+  }
+
+  /** Largest acceleration that forces can give, m/s^2. */
+  acceleration(time: number): number {
+    return Math.hypot(...this.options.forces.gravity) + this.#forceFields.acceleration(time, 1);
+  }
+
+  #deposit(): void {
+    const { team, grid, particles, sorter } = this;
+    const f = grid.fields;
+    const { slots, context, window: w } = grid;
+    for (const name of ['u', 'v', 'w', 'thick', 'p', 'q', 'r', 'amount'] as const) team.launch('fillTiles', slots, context, f[name], 0);
+    team.words(this.#fieldList, 8).set([f.u, f.p, f.v, f.q, f.w, f.r, f.thick, f.amount]);
+    for (const { list, count } of sorter.colours) {
+      team.launch(
+        'depositParticles',
+        count,
+        context,
+        list,
+        sorter.tileStart,
+        particles.places,
+        particles.motions,
+        particles.marks,
+        particles.affine,
+        this.#fieldList,
+        w.ox,
+        w.oy,
+        w.oz,
+        this.#scratch,
+      );
+    }
+    [
+      [f.u, f.p],
+      [f.v, f.q],
+      [f.w, f.r],
+    ].forEach(([field, weight], n) => {
+      team.launch('shareOut', slots, context, field ?? 0, weight ?? 0, grid.known[n] ?? 0);
+    });
+    for (const name of ['p', 'q', 'r'] as const) team.launch('fillTiles', slots, context, f[name], 0);
+  }
+
+  #surface(scale: number): { surfaceVoxels: number; liquidCells: number } {
+    const { team, grid, particles, sorter } = this;
+    const f = grid.fields;
+    const { slots, context, window: w } = grid;
+    team.launch(
+      'liquidDistance',
+      slots,
+      context,
+      grid.slotOf,
+      ...grid.tilesAcross,
+      sorter.cellStart,
+      particles.places,
+      particles.motions,
+      grid.solid,
+      grid.sdf,
+      this.#table,
+      f.phi,
+      w.ox,
+      w.oy,
+      w.oz,
+      this.#scratch,
+    );
+    team.launch('markLiquid', slots, context, grid.solid, grid.sdf, f.phi, f.amount, f.x, this.#sums);
+    const volumes = team.doubles(this.#sums, slots * 4);
+    const cells = team.words(this.#sums, slots * 8);
+    let surfaceVoxels = 0;
+    let liquidCells = 0;
+    for (let s = 0; s < slots; s++) {
+      surfaceVoxels += volumes[4 * s] ?? 0;
+      liquidCells += cells[8 * s + 2] ?? 0;
+    }
+    const { level } = grid;
+    team.launch('findSurface', level.count, level.context, this.#flags);
+    grid.giveBlocks(team.bytes(this.#flags, level.count));
+    grid.hierarchy.followStatus();
+    team.launch('surfaceDiagonal', level.count, level.context, grid.solid, f.phi);
+    if (scale !== 1) team.launch('scaleTiles', slots, context, f.x, scale);
+    return { surfaceVoxels, liquidCells };
+  }
+
+  /** Closed faces take the velocity of the moving solid that closes them. */
+  #setClosed(): void {
+    const f = this.grid.fields;
+    this.#closed?.forEach(({ index, velocity }, axis) => {
+      const field = this.team.floats([f.u, f.v, f.w][axis] ?? 0, this.grid.size);
+      for (let n = 0; n < index.length; n++) field[index[n] ?? 0] = velocity[3 * n + axis] ?? 0;
+    });
+  }
+
+  #project(dt: number, moving: readonly MovingSolid[]): PressureReport {
+    const { team, grid, options } = this;
+    const f = grid.fields;
+    const { level } = grid;
+    team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.b, this.#sums);
+    if (moving.length > 0) {
+      const { cells, flux } = movingWalls(team, level, grid.geometry, moving, options.voxelSize);
+      const b = team.floats(f.b, grid.size);
+      for (let n = 0; n < cells.length; n++) b[cells[n] ?? 0] = (b[cells[n] ?? 0] ?? 0) + (flux[n] ?? 0);
+    }
+    const report = this.#pressure.solve(
+      { x: f.x, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
+      {
+        tolerance: options.stepping.tolerance,
+        iterations: options.stepping.iterations,
+        divergence: DIVERGENCE,
+        dtOverH: dt / options.voxelSize,
+      },
+      [],
+      this.cancelled,
+    );
+    this.#subtract([f.u, f.v, f.w], f.x);
+    return report;
+  }
+
+  #subtract(fields: readonly [number, number, number], pressure: number): void {
+    const { team, grid } = this;
+    const { level } = grid;
+    const strides = [1, level.sx, level.sp];
+    fields.forEach((field, n) => {
+      const [known, stride] = [grid.known[n] ?? 0, strides[n] ?? 1];
+      team.launch(
+        'subtractLiquidGradient',
+        grid.slots,
+        grid.context,
+        grid.solid,
+        grid.fields.phi,
+        pressure,
+        0,
+        field,
+        known,
+        stride,
+        2 * n,
+      );
+    });
+  }
+
+  /**
+   * Where liquid has become too crowded (or, deep inside, too empty) a displacement of the particles gives it its volume back: the gradient of a second pressure,
+   * as in implicit density projection (Kugelstadt, Longva, Thuerey, Bender 2019). It moves particles and no velocities: the only work that it does is against
+   * gravity, and that is reported. null: nothing has to be moved.
+   */
+  #evenOut(dt: number, short: number): PressureReport | null {
+    const { team, grid, options } = this;
+    const f = grid.fields;
+    const { slots, context } = grid;
+    const part = -Math.expm1(-dt / options.matter.volumeTime);
+    team.launch('crowding', slots, context, grid.sdf, f.phi, f.amount, short, f.ex);
+    team.launch('evenCrowding', slots, context, f.ex, f.b, part, MOST_CROWDING, this.#sums);
+    const peaks = team.floats(this.#sums, slots);
+    let largest = 0;
+    for (let s = 0; s < slots; s++) largest = Math.max(largest, peaks[s] ?? 0);
+    if (largest < CROWDED) return null;
+    team.launch('fillTiles', slots, context, f.y, 0);
+    const report = this.#pressure.solve(
+      { x: f.y, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
+      { tolerance: EVENING, iterations: options.stepping.iterations, divergence: 1, dtOverH: 1 },
+      [],
+      this.cancelled,
+    );
+    for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', slots, context, f[name], 0);
+    this.#subtract([f.ex, f.ey, f.ez], f.y);
+    return report;
+  }
+
+  /** Velocities beyond the liquid as far as particles may come, and along walls. */
+  #spread(layers: number, corrected: boolean): void {
+    const { team, grid } = this;
+    const f = grid.fields;
+    const { slots, context } = grid;
+    [f.u, f.v, f.w].forEach((field, n) => {
+      const other = corrected ? ([f.ex, f.ey, f.ez][n] ?? 0) : 0;
+      for (let layer = 1; layer <= layers; layer++) team.launch('spreadFaces', slots, context, field, other, grid.known[n] ?? 0, layer);
+    });
+    this.#slip(['u', 'v', 'w']);
+    if (corrected) this.#slip(['ex', 'ey', 'ez']);
+    [
+      [f.u, f.u0],
+      [f.v, f.v0],
+      [f.w, f.w0],
+    ].forEach(([field, before]) => {
+      team.launch('differenceOf', slots, context, field ?? 0, before ?? 0, before ?? 0);
+    });
+  }
+
+  /** Takes off what goes into walls; of velocities, walls that move bring their own. */
+  #slip(names: readonly ['u', 'v', 'w'] | readonly ['ex', 'ey', 'ez']): void {
+    const { team, grid } = this;
+    const f = grid.fields;
+    const { slots, context } = grid;
+    const from = [f[names[0]], f[names[1]], f[names[2]]] as const;
+    const into = [f.p, f.q, f.r] as const;
+    const closed = names[0] === 'u' ? this.#closed : null;
+    const walls = closed ? ([f.b, f.z, f.best] as const) : ([0, 0, 0] as const);
+    into.forEach((target, n) => {
+      if (closed) this.#layOut(closed[n as 0 | 1 | 2], walls);
+      team.launch('slipFaces', slots, context, grid.sdf, n, ...from, ...walls, target);
+    });
+    if (closed) for (const field of walls) team.launch('fillTiles', slots, context, field, 0);
+    [f.p, f.q, f.r] = from;
+    names.forEach((name, n) => (f[name] = into[n] ?? 0));
+  }
+
+  /** Velocities of moving walls into three fields that are 0 elsewhere. */
+  #layOut({ index, velocity }: ClosedFaces, into: readonly [number, number, number]): void {
+    const { team, grid } = this;
+    into.forEach((pointer, axis) => {
+      team.launch('fillTiles', grid.slots, grid.context, pointer, 0);
+      const field = team.floats(pointer, grid.size);
+      for (let n = 0; n < index.length; n++) field[index[n] ?? 0] = velocity[3 * n + axis] ?? 0;
+    });
+  }
+
+  #move(time: number, dt: number, corrected: boolean): { farthest: number; met: number; raised: number } {
+    const { team, grid, particles, sorter, options } = this;
+    const f = grid.fields;
+    const { matter, forces } = options;
+    const h = options.voxelSize;
+    const { min, max } = options.bounds.limit;
+    team
+      .floats(this.#told, TOLD)
+      .set([
+        dt,
+        1 / h,
+        Math.exp(-matter.blendRate * dt),
+        Math.exp(-forces.airDrag * dt),
+        matter.bounce,
+        matter.friction,
+        GAP,
+        ...this.motion.forces(time + dt / 2).wind,
+        min[0] / h,
+        min[1] / h,
+        min[2] / h,
+        max[0] / h,
+        max[1] / h,
+        max[2] / h,
+        ...forces.gravity.map((v) => -v / Math.max(1e-9, Math.hypot(...forces.gravity))),
+      ]);
+    const pushes = corrected ? [f.ex, f.ey, f.ez] : [0, 0, 0];
+    team.words(this.#moveList, 9).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes]);
+    team.launch(
+      'moveParticles',
+      grid.slots,
+      grid.context,
+      sorter.tileStart,
+      particles.places,
+      particles.motions,
+      particles.affine,
+      this.#moveList,
+      grid.slotOf,
+      grid.sdf,
+      ...grid.tilesAcross,
+      grid.window.ox,
+      grid.window.oy,
+      grid.window.oz,
+      this.#told,
+      this.#sums,
+    );
+    const told = team.floats(this.#sums, grid.slots * 4);
+    let [farthest, met, raised] = [0, 0, 0];
+    for (let s = 0; s < grid.slots; s++) {
+      farthest = Math.max(farthest, told[4 * s] ?? 0);
+      met += told[4 * s + 1] ?? 0;
+      raised += told[4 * s + 2] ?? 0;
+    }
+    return { farthest, met, raised };
+  }
+
+  /** As after a measurement. */
+  restore(fastest: number): void {
+    this.#fastest = fastest;
+  }
+
+  /** Sums over the particles as they are sorted. */
+  measure(): Measured {
+    const { team, grid, particles, sorter, options } = this;
+    if (grid.slots === 0 || sorter.tileStart === 0) return { volume: 0, squares: 0, heights: 0, fastest: 0, broken: false };
+    team.launch('measureParticles', grid.slots, sorter.tileStart, particles.places, particles.motions, this.#sums);
+    const doubles = team.doubles(this.#sums, grid.slots * 4);
+    const floats = team.floats(this.#sums, grid.slots * 8);
+    let [volume, squares, heights, fastest, broken] = [0, 0, 0, 0, false];
+    for (let s = 0; s < grid.slots; s++) {
+      volume += doubles[4 * s] ?? 0;
+      squares += doubles[4 * s + 1] ?? 0;
+      heights += doubles[4 * s + 2] ?? 0;
+      fastest = Math.max(fastest, floats[8 * s + 6] ?? 0);
+      if ((floats[8 * s + 7] ?? 0) > 0) broken = true;
+    }
+    this.#fastest = fastest;
+    return { volume, squares, heights: heights * options.voxelSize, fastest, broken };
+  }
+}
+
+/** Whether any of it has, or may come to have, a viscosity. */
+const isViscous = ({ matter, sources }: LiquidOptions): boolean =>
+  matter.viscosity > 0 || 'viscosity' in matter.moves || sources.some((s) => (s.viscosity ?? 0) > 0);

@@ -1,0 +1,58 @@
+import type { LiquidSettings, LiquidSolve } from './liquid-settings';
+import { defaultLimit } from './limit-from';
+import { followedBy } from './moves-schema';
+import type { LiquidAttribute, LiquidPlan, Rung } from './plan-types';
+import { nameless, solidsOf } from './plan-parts';
+import type { ShotFields } from './shot';
+
+const ATTRIBUTES = ['radius', 'viscosity', 'source'] as const satisfies readonly (keyof LiquidSettings['keep'] & LiquidAttribute)[];
+
+/** Resolves a liquid's settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor. */
+export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Rung, voxelFactor: number): LiquidPlan {
+  const { bounds, detail, stepping, forces, matter, keep } = settings;
+  return {
+    pass: 'liquid',
+    rung,
+    options: {
+      voxelSize: detail.voxelSize * voxelFactor,
+      framesPerSecond: shot.framesPerSecond / shot.timeScale,
+      timeScale: shot.timeScale,
+      firstFrame: shot.firstFrame,
+      lastFrame: shot.lastFrame,
+      preRoll: shot.preRoll,
+      firstFrameSolved: stepping.firstFrameSolved,
+      stepping: {
+        cfl: stepping.cfl,
+        minimum: stepping.minSubsteps,
+        maximum: stepping.maxSubsteps,
+        tolerance: stepping.tolerance,
+        iterations: stepping.iterations,
+      },
+      // Bounds follow the particles: how far ahead is the solver's own affair.
+      bounds: { mode: bounds.mode, limit: bounds.limit ?? defaultLimit(settings), walls: bounds.walls, reach: 0 },
+      sources: settings.sources
+        .filter((s) => !s.hidden)
+        .map(({ hidden: _hidden, ...source }) => ({ ...source, shape: nameless(source.shape) })),
+      solids: solidsOf(settings, voxelFactor),
+      followed: followedBy(settings).followed,
+      forces: {
+        gravity: forces.gravity,
+        airDrag: forces.airDrag,
+        wind: forces.wind,
+        windTime: null,
+        turbulence: null,
+        fields: forces.fields
+          .filter((f) => !f.hidden)
+          .map(({ name: _name, hidden: _hidden, ...field }) => ({ ...field, shape: field.shape && nameless(field.shape) })),
+        confinement: 0,
+        confinementLength: 0.1,
+        moves: forces.moves,
+      },
+      particles: { surface: detail.particles, inside: detail.particles, band: null, jitter: detail.jitter, seed: detail.seed },
+      matter: { ...matter, tension: 0 },
+    },
+    beside: [],
+    keep: { attributes: ATTRIBUTES.filter((a) => keep[a]), preRoll: keep.preRoll },
+    file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis, timeScale: shot.timeScale },
+  };
+}

@@ -1,0 +1,16 @@
+import { create } from 'zustand';
+
+/** How the particles of a liquid are looked at; changes nothing that is computed. */
+export interface PointsLook {
+  /** By their speed, or all in the colour of red slip. */
+  readonly colour: 'speed' | 'slip';
+  /** Their width over what leaves no gaps. */
+  readonly size: number;
+  /** Part of them that is drawn. */
+  readonly share: number;
+}
+
+export const usePointsLook = create<PointsLook>(() => ({ colour: 'speed', size: 1, share: 1 }));
+export const setPointsLook = (change: Partial<PointsLook>): void => {
+  usePointsLook.setState(change);
+};

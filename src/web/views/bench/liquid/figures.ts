@@ -1,0 +1,26 @@
+import type { LiquidReport } from '#core/passes';
+import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
+import type { Figure } from '../gas/compare-figures';
+
+const litres = (cubicMetres: number): string =>
+  cubicMetres < 1 ? `${(1000 * cubicMetres).toPrecision(3)} l` : `${cubicMetres.toPrecision(3)} m³`;
+
+/** A number of a liquid's report that two runs are compared by. */
+export const LIQUID_FIGURES: readonly Figure<LiquidReport>[] = [
+  { id: 'time', title: 'Computing time', of: (r) => r.totalSeconds, show: formatSeconds, unit: 's a frame' },
+  { id: 'particles', title: 'Particles', of: (r) => r.particles, show: formatCount, unit: '' },
+  { id: 'voxels', title: 'Active voxels', of: (r) => r.activeVoxels, show: formatCount, unit: '' },
+  { id: 'memory', title: 'Memory', of: (r) => r.memoryBytes, show: formatBytes, unit: 'bytes' },
+  { id: 'substeps', title: 'Substeps', of: (r) => r.substepsUsed, show: (v) => String(v), unit: '' },
+  { id: 'fastest', title: 'Fastest', of: (r) => r.fastest, show: (v) => formatQuantity(v, 'speed', { digits: 3 }), unit: 'm/s' },
+  { id: 'volume', title: 'Volume by its surface', of: (r) => r.surfaceVolume, show: litres, unit: 'm³' },
+  {
+    id: 'drift',
+    title: 'Volume drift',
+    of: (r) => (r.expectedVolume > 0 ? (r.surfaceVolume / r.expectedVolume - 1) * 100 : 0),
+    show: (v) => `${v.toFixed(1)} %`,
+    unit: '%',
+  },
+  { id: 'residual', title: 'Pressure residual', of: (r) => r.residual, show: (v) => v.toExponential(1), unit: '' },
+  { id: 'kinetic', title: 'Kinetic energy', of: (r) => r.energy.kinetic, show: (v) => `${v.toPrecision(3)} J`, unit: 'J' },
+];
