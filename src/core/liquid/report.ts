@@ -56,7 +56,7 @@ export interface LiquidReport {
   readonly energy: {
     /** Joules: at the middle of the last substep, where velocities are. */
     readonly kinetic: number;
-    /** Joules, from height 0 along gravity. */
+    /** Joules, from the origin against gravity. */
     readonly potential: number;
     /** Joules in the frame that the volume correction did. */
     readonly correction: number;

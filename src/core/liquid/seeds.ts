@@ -15,6 +15,9 @@ const STRIDE = 0.5;
 /** Longest that a stream's way is looked at in one substep, voxels. */
 const MOST_STRIDES = 64;
 
+/** Shortest time that a velocity is told over, seconds. */
+const MOMENT = 1e-3;
+
 /** What a source put in, or took away, voxels. */
 export interface Given {
   readonly particles: number;
@@ -131,9 +134,11 @@ type Speed = (x: number, y: number, z: number) => Vec3;
 
 function speedOf({ options, motion }: Seeding, index: number, source: LiquidSource, time: number, dt: number): Speed {
   const form = motion.sourceForm(index);
+  // A body that is there before anything moved has the velocity of its next moment.
+  const span = Math.max(dt, MOMENT);
   const moved =
     source.inherits !== 0 && motion.travels(index)
-      ? form.velocity(motion.source(index, time).pose, motion.source(index, time + dt).pose, dt)
+      ? form.velocity(motion.source(index, time).pose, motion.source(index, time + span).pose, span)
       : null;
   const { noise } = source;
   const t = time / options.timeScale;

@@ -277,7 +277,7 @@ class LiquidRun {
       energy: {
         kinetic: 0.5 * options.matter.density * cell * m.squares,
         // Heights at the middle of the substep, where the velocities are.
-        potential: options.matter.density * cell * -options.forces.gravity[1] * 0.5 * (m.heights + this.#heightsBefore),
+        potential: options.matter.density * cell * gravity * 0.5 * (m.heights + this.#heightsBefore),
         correction: totals.correction * options.matter.density * cell * h * gravity,
       },
       walls: { met: totals.met, inside: totals.inside, gap: null },

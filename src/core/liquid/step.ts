@@ -71,6 +71,8 @@ export class LiquidStep {
   readonly #flags: number;
   readonly #viscosity: Viscosity | null;
   readonly #forceFields: ForceFields;
+  /** Against gravity, of length 1; 0 without one. */
+  readonly #up: readonly [number, number, number];
   /** Fastest particle at the last measurement, m/s. */
   #fastest = 0;
   /** Faces that moving solids close in this substep. */
@@ -95,6 +97,9 @@ export class LiquidStep {
     this.#scratch = team.allocate(team.threads * Math.max(BLOCKS, CELLS));
     this.#table = team.allocate(TABLE * 4);
     team.floats(this.#table, TABLE).set(distanceTable(TABLE));
+    const { gravity } = options.forces;
+    const g = Math.max(1e-9, Math.hypot(...gravity));
+    this.#up = [-gravity[0] / g, -gravity[1] / g, -gravity[2] / g];
     this.#forceFields = new ForceFields(team, options, motion);
     this.#viscosity = isViscous(options) ? new Viscosity(team, grid, capacity, tileCapacity) : null;
     this.#sums = team.allocate(tileCapacity * SUMS);
@@ -328,7 +333,7 @@ export class LiquidStep {
     const { slots, context } = grid;
     const part = -Math.expm1(-dt / options.matter.volumeTime);
     team.launch('crowding', slots, context, grid.sdf, f.phi, f.amount, short, f.ex);
-    team.launch('evenCrowding', slots, context, f.ex, f.b, part, MOST_CROWDING, this.#sums);
+    team.launch('evenCrowding', slots, context, grid.sdf, f.phi, f.ex, f.b, part, MOST_CROWDING, this.#sums);
     const peaks = team.floats(this.#sums, slots);
     let largest = 0;
     for (let s = 0; s < slots; s++) largest = Math.max(largest, peaks[s] ?? 0);
@@ -416,7 +421,7 @@ export class LiquidStep {
         max[0] / h,
         max[1] / h,
         max[2] / h,
-        ...forces.gravity.map((v) => -v / Math.max(1e-9, Math.hypot(...forces.gravity))),
+        ...this.#up,
       ]);
     const pushes = corrected ? [f.ex, f.ey, f.ez] : [0, 0, 0];
     team.words(this.#moveList, 9).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes]);
@@ -457,7 +462,7 @@ export class LiquidStep {
   measure(): Measured {
     const { team, grid, particles, sorter, options } = this;
     if (grid.slots === 0 || sorter.tileStart === 0) return { volume: 0, squares: 0, heights: 0, fastest: 0, broken: false };
-    team.launch('measureParticles', grid.slots, sorter.tileStart, particles.places, particles.motions, this.#sums);
+    team.launch('measureParticles', grid.slots, sorter.tileStart, particles.places, particles.motions, ...this.#up, this.#sums);
     const doubles = team.doubles(this.#sums, grid.slots * 4);
     const floats = team.floats(this.#sums, grid.slots * 8);
     let [volume, squares, heights, fastest, broken] = [0, 0, 0, 0, false];

@@ -287,8 +287,19 @@ export function moveParticles(
   }
 }
 
-/** Per slot, 24 bytes of f64: momentum-free sums of volume, volume x speed squared, volume x height (window voxels); and 8 of f32: fastest, and 1 where a place or velocity is no number. */
-export function measureParticles(begin: i32, end: i32, tileStart: usize, places: usize, motions: usize, sums: usize): void {
+/** Per slot, 24 bytes of f64: sums of volume, volume x speed squared, volume x height along `up` (voxels); and 8 of f32: fastest, and 1 where a place or velocity is no number. */
+export function measureParticles(
+  begin: i32,
+  end: i32,
+  tileStart: usize,
+  places: usize,
+  motions: usize,
+  upX: f32,
+  upY: f32,
+  upZ: f32,
+  sums: usize,
+): void {
+  const up = f32x4(upX, upY, upZ, 0);
   for (let t = begin; t < end; ++t) {
     const last = load<i32>(tileStart + (<usize>t << 2), 4);
     let volume: f64 = 0;
@@ -304,7 +315,8 @@ export function measureParticles(begin: i32, end: i32, tileStart: usize, places:
       const part = <f64>f32x4.extract_lane(m, 3);
       volume += part;
       energy += part * <f64>square;
-      height += part * <f64>load<f32>(places + o, 4);
+      const h = f32x4.mul(v128.load(places + o), up);
+      height += part * <f64>(f32x4.extract_lane(h, 0) + f32x4.extract_lane(h, 1) + f32x4.extract_lane(h, 2));
       if (square > fastest) fastest = square;
       if (!(square + abs<f32>(load<f32>(places + o)) + abs<f32>(load<f32>(places + o, 4)) + abs<f32>(load<f32>(places + o, 8)) < <f32>1e30)) broken = 1;
     }
