@@ -24,7 +24,7 @@ Usage: ruddle run SHOT --out DIR [options]
 
 SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside it, or a bundle of both (.zip).
 
-  --out DIR         folder for the cache: solve.NNNN.vdb, previews/, run.json (made when it is not there)
+  --out DIR         folder for the cache: solve.NNNN.vdb (liquid: .ply), previews/, run.json (made when it is not there)
   --variant NAME    which variant of the shot (the first one)
   --rung RUNG       sketch, test or final: voxel size x4, x2, x1 (final)
   --pass ID         computes this pass of the variant, and before it what it reads; each into a folder of its own in DIR:

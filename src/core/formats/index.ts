@@ -18,4 +18,4 @@ export {
   writePly,
   type PlyAttribute,
 } from './ply';
-export { plyProperties, readPly } from './ply-read';
+export { type PlySummary, plyProperties, readPly, summarizePly } from './ply-read';

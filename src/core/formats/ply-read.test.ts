@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { plyProperties, readPly, writePly } from '.';
+import { plyProperties, readPly, summarizePly, writePly } from '.';
 
 const particles = {
   count: 2,
@@ -27,6 +27,30 @@ describe('points of a .ply', () => {
       });
     },
   );
+
+  it('are summed up property by property, in the units of the file; what is not finite is counted and left out', () => {
+    const text = [
+      'ply',
+      'format ascii 1.0',
+      'element vertex 3',
+      ...['x', 'y', 'z'].map((n) => `property float ${n}`),
+      'property uchar age',
+      'end_header',
+      '',
+    ].join('\n');
+    const bytes = new TextEncoder().encode(`${text}1 2 nan 7\n-3 2 nan 9\n5 2.5 nan 8\n`);
+    expect(summarizePly(bytes, 'p.ply')).toEqual({
+      format: 'ascii',
+      count: 3,
+      properties: [
+        { name: 'x', type: 'float', minimum: -3, maximum: 5, mean: 1, broken: 0 },
+        { name: 'y', type: 'float', minimum: 2, maximum: 2.5, mean: 6.5 / 3, broken: 0 },
+        { name: 'z', type: 'float', minimum: null, maximum: null, mean: null, broken: 3 },
+        { name: 'age', type: 'uchar', minimum: 7, maximum: 9, mean: 8, broken: 0 },
+      ],
+    });
+    expect(() => summarizePly(bytes.subarray(0, bytes.length - 20), 'p.ply')).toThrow(/p\.ply: it ends before its last point/);
+  });
 
   it('of other programs: text or the other byte order, numbers of other widths, more properties and elements; what they lack is 0', () => {
     const ascii = readPly(

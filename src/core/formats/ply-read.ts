@@ -32,7 +32,7 @@ function textOf(bytes: Uint8Array): string {
 interface Header {
   readonly format: 'ascii' | 'binary_little_endian' | 'binary_big_endian';
   readonly count: number;
-  readonly properties: readonly { readonly name: string; readonly bytes: number; readonly get: Get }[];
+  readonly properties: readonly { readonly name: string; readonly type: string; readonly bytes: number; readonly get: Get }[];
   /** Where the points begin. */
   readonly body: number;
 }
@@ -55,7 +55,7 @@ function headerOf(bytes: Uint8Array, refuse: (reason: string) => never): Header 
     .map((l) => {
       const [, type = '', name = ''] = l.trim().split(/\s+/);
       const [size, get] = TYPES[type] ?? refuse(`its property "${l.trim()}" is no number`);
-      return { name, bytes: size, get };
+      return { name, type, bytes: size, get };
     });
   for (const name of ['x', 'y', 'z']) if (!properties.some((p) => p.name === name)) refuse(`its vertices have no ${name}`);
   return { format, count, properties, body: end.index + end[0].length };
@@ -67,6 +67,74 @@ const refusal =
     throw new RuddleError('file-invalid', `${file}: ${reason}.`, { file, reason });
   };
 
+/** Columns of a file by their names; null: it has none of this name. */
+function columnsOf(
+  bytes: Uint8Array,
+  { format, count, properties, body }: Header,
+  refuse: (reason: string) => never,
+): (name: string) => ((n: number) => number) | null {
+  const stride = properties.reduce((n, p) => n + p.bytes, 0);
+  const ascii = format === 'ascii';
+  // An ASCII number takes at least a digit, and what parts it from the next.
+  if (bytes.length - body < count * (ascii ? 2 * properties.length - 1 : stride)) refuse('it ends before its last point');
+  const words = ascii ? textOf(bytes.subarray(body)).split(/\s+/).filter(Boolean) : [];
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const little = format === 'binary_little_endian';
+  return (name) => {
+    const k = properties.findIndex((p) => p.name === name);
+    const own = properties[k];
+    if (!own) return null;
+    if (ascii) return (n) => Number(words[n * properties.length + k]);
+    const offset = body + properties.slice(0, k).reduce((n, p) => n + p.bytes, 0);
+    const { get } = own;
+    return (n) => get(view, offset + n * stride, little);
+  };
+}
+
+export interface PlySummary {
+  readonly format: string;
+  readonly count: number;
+  /** As they are in the file, in its units; null: no point has a finite value. */
+  readonly properties: readonly {
+    readonly name: string;
+    readonly type: string;
+    readonly minimum: number | null;
+    readonly maximum: number | null;
+    readonly mean: number | null;
+    /** Points whose value is not a number or not finite. */
+    readonly broken: number;
+  }[];
+}
+
+/** What is in a .ply file of points. Throws `file-invalid`. */
+export function summarizePly(bytes: Uint8Array, file: string): PlySummary {
+  const refuse = refusal(file);
+  const header = headerOf(bytes, refuse);
+  const columns = columnsOf(bytes, header, refuse);
+  const properties = header.properties.map(({ name, type }) => {
+    const at = columns(name);
+    let [low, high, sum, finite] = [Infinity, -Infinity, 0, 0];
+    for (let n = 0; at && n < header.count; n++) {
+      const value = at(n);
+      if (!Number.isFinite(value)) continue;
+      low = Math.min(low, value);
+      high = Math.max(high, value);
+      sum += value;
+      finite++;
+    }
+    const some = finite > 0;
+    return {
+      name,
+      type,
+      minimum: some ? low : null,
+      maximum: some ? high : null,
+      mean: some ? sum / finite : null,
+      broken: header.count - finite,
+    };
+  });
+  return { format: header.format, count: header.count, properties };
+}
+
 /** Names of what a file's points have. Throws `file-invalid`. */
 export const plyProperties = (bytes: Uint8Array, file: string): string[] => headerOf(bytes, refusal(file)).properties.map((p) => p.name);
 
@@ -76,23 +144,9 @@ export const plyProperties = (bytes: Uint8Array, file: string): string[] => head
  */
 export function readPly(bytes: Uint8Array, { metresPerUnit, upAxis, timeScale }: PlyConvention, file: string): ParticleColumns {
   const refuse = refusal(file);
-  const { format, count, properties, body } = headerOf(bytes, refuse);
-  const stride = properties.reduce((n, p) => n + p.bytes, 0);
-  const ascii = format === 'ascii';
-  // An ASCII number takes at least a digit, and what parts it from the next.
-  if (bytes.length - body < count * (ascii ? 2 * properties.length - 1 : stride)) refuse('it ends before its last point');
-  const words = ascii ? textOf(bytes.subarray(body)).split(/\s+/).filter(Boolean) : [];
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const little = format === 'binary_little_endian';
-  const columnOf = (name: string): ((n: number) => number) | null => {
-    const k = properties.findIndex((p) => p.name === name);
-    const own = properties[k];
-    if (!own) return null;
-    if (ascii) return (n) => Number(words[n * properties.length + k]);
-    const offset = body + properties.slice(0, k).reduce((n, p) => n + p.bytes, 0);
-    const { get } = own;
-    return (n) => get(view, offset + n * stride, little);
-  };
+  const header = headerOf(bytes, refuse);
+  const { count } = header;
+  const columnOf = columnsOf(bytes, header, refuse);
   const none = (): number => 0;
   const column = (name: string): ((n: number) => number) => columnOf(name) ?? none;
   const [x, y, z, vx, vy, vz] = ['x', 'y', 'z', 'vx', 'vy', 'vz'].map(column) as [
