@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import { limitWindow } from '#core/flow';
 import { shapeBounds } from '#core/geometry';
-import { type LiquidReport, STAGES, bytesOfLiquid } from '#core/liquid';
+import { type LiquidReport, STAGES, bytesOfLiquid, outerWindow } from '#core/liquid';
 import { windowOf } from '#core/grid';
 import { type LiquidPlan, canonicalJson, differences } from '#core/shot';
 import type { CostRun } from './evidence';
@@ -171,7 +170,7 @@ export function expectedParticles(plan: LiquidPlan): number {
 function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   const { options } = plan;
   const { limit } = options.bounds;
-  const w = limitWindow(options);
+  const w = outerWindow(options);
   const whole = w.nx * w.ny * w.nz;
   const particles = particlesBySettings(plan);
   const highest = Math.max(limit.min[1], ...options.sources.map((s) => shapeBounds(s.shape).max[1]));
@@ -198,6 +197,12 @@ function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   });
 }
 
+/** The limit box and a voxel all around, as the solver's window holds it. */
+const withWalls = ({ bounds: { limit }, voxelSize: h }: LiquidPlan['options']): LiquidPlan['options']['bounds']['limit'] => ({
+  min: [limit.min[0] - h, limit.min[1] - h, limit.min[2] - h],
+  max: [limit.max[0] + h, limit.max[1] + h, limit.max[2] + h],
+});
+
 /** Frames of a plan from those of a run of the shot that differs little. */
 function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
   const [from, to] = [run.plan.options, plan.options];
@@ -210,9 +215,9 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
     run.frames.map((f) => f.matter),
     indices,
     from.voxelSize,
-    { voxelSize: to.voxelSize, bounds: { ...to.bounds, reach: AROUND * to.voxelSize } },
+    { voxelSize: to.voxelSize, bounds: { ...to.bounds, limit: withWalls(to), reach: AROUND * to.voxelSize } },
   );
-  const limit = limitWindow(to);
+  const limit = outerWindow(to);
   return indices.map((index, n): PredictedFrame => {
     const frame = begin + n;
     const f = run.frames[Math.min(last, Math.max(0, Math.round(index)))] as LiquidCostFrame;
@@ -220,7 +225,7 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
     // Liquid goes with the third power of the resolution, what is awake around it with the second.
     const bulk = Math.min(f.voxels, f.particles / perVoxel[0]);
     const whole = limit.nx * limit.ny * limit.nz;
-    const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole * 1.5, bulk * finer ** 3 + (f.voxels - bulk) * finer ** 2);
+    const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole, bulk * finer ** 3 + (f.voxels - bulk) * finer ** 2);
     const window = windows?.[n] ?? [limit.nx, limit.ny, limit.nz];
     const unsolved = n === 0 && !to.firstFrameSolved;
     const substeps = unsolved ? 0 : expectedSubsteps(f.speed, plan);

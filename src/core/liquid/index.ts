@@ -10,3 +10,4 @@ export {
   type LiquidEnvironment,
 } from './solver';
 export { type LiquidReport, type VolumeLedger, STAGES } from './report';
+export { outerWindow } from './grid';

@@ -1,4 +1,5 @@
 export { type Deep, merged } from './merge';
+export { makeLiquidReport } from './liquid-report';
 export { makeReport, makeReports } from './reports';
 export { makeFrame, makePrediction, makeRow, makeRun, makeShot } from './shots';
 export { settingsOf, withGroups } from './settings';

@@ -1,0 +1,117 @@
+import { describe, expect, it } from 'vitest';
+import { type LiquidSolve, applyEdits, isLiquidPlan, liquidSolveSchema, resolvePlan, shotFieldsSchema } from '#core/shot';
+import type { LiquidReport } from '#core/liquid';
+import { makeLiquidReport } from '#testing/values';
+import { type Finding, findAll } from '..';
+
+const shot = shotFieldsSchema.parse({ name: 'Tank', lastFrame: 8, budgets: { time: 100, disk: 1e9, memory: 1e9 } });
+const pool = { name: 'Pool', shape: { kind: 'box', centre: [0, 0.5, 0], size: [2, 1, 1] } };
+
+/** A pool in its container, in which nothing is wrong. */
+const sheet = (changes: object = {}): LiquidSolve =>
+  liquidSolveSchema.parse({
+    detail: { voxelSize: 0.05 },
+    bounds: { limit: { min: [-1, 0, -0.5], max: [1, 2, 0.5] } },
+    sources: [pool],
+    ...changes,
+  });
+
+function found(settings: LiquidSolve, reports: readonly LiquidReport[] = []): Finding[] {
+  const plan = resolvePlan(shot, settings, 'final');
+  if (!isLiquidPlan(plan)) throw new Error('no liquid');
+  return findAll({ shot, settings, plan, reports, prediction: null, spent: { seconds: 0, bytes: 0 } });
+}
+/** Eight frames; `of` changes those it speaks of. */
+const frames = (of: (frame: number) => Parameters<typeof makeLiquidReport>[0]): LiquidReport[] =>
+  Array.from({ length: 8 }, (_v, n) => makeLiquidReport({ frame: n + 1, ...of(n + 1) }));
+
+describe('findings of a liquid', () => {
+  it('there are none where nothing is wrong', () => {
+    expect(
+      found(
+        sheet(),
+        frames(() => ({})),
+      ),
+    ).toEqual([]);
+  });
+
+  it.each<[string, object, ((frame: number) => Parameters<typeof makeLiquidReport>[0]) | null, RegExp, boolean]>([
+    ['no-liquid', { sources: [{ ...pool, hidden: true }] }, null, /There is no liquid/, true],
+    ['no-liquid', { sources: [{ ...pool, act: 'drains' }] }, null, /There is no liquid/, false],
+    [
+      'outside-source:0',
+      { sources: [{ ...pool, shape: { ...pool.shape, centre: [9, 0, 0] } }] },
+      null,
+      /Pool lies outside of the limit box/,
+      true,
+    ],
+    ['still-source:0', { sources: [{ ...pool, act: 'emits', volumeRate: 0.2 }] }, null, /a volume, but no direction/, true],
+    ['no-particles', {}, () => ({ particles: 0, volume: { start: 0, end: 0 } }), /No source ever gave a particle/, false],
+    ['inside-solid', {}, (f) => (f > 4 ? { walls: { inside: f } } : {}), /Up to 8 particles lie inside a solid/, true],
+    ['explosive', {}, (f) => (f === 3 ? { fastest: 80 } : {}), /Particles at 80 m\/s shoot away/, true],
+    ['volume', {}, (f) => (f > 2 ? { surfaceVolume: 0.93 } : {}), /shrinks by up to 7 %/, true],
+    [
+      'open-container',
+      { bounds: { limit: { min: [-1, 0, -0.5], max: [1, 2, 0.5] }, walls: { floor: 'open' } } },
+      (f) => ({ volume: { filled: f === 1 ? 1 : 0, walls: 0.05 } }),
+      /40 % of the liquid leaves the limit box/,
+      true,
+    ],
+  ])('%s is said, with frames where it is the run that shows it, and its remedies mend the sheet', (id, changes, of, title, remedied) => {
+    const settings = sheet(changes);
+    const finding = found(settings, of ? frames(of) : []).find((f) => f.id === id);
+    expect(finding?.title).toMatch(title);
+    expect(finding?.frames !== null).toBe(of !== null);
+    expect(finding?.text.length).toBeGreaterThan(30);
+    expect((finding?.remedies.length ?? 0) > 0).toBe(remedied);
+    for (const remedy of finding?.remedies ?? []) {
+      const mended = applyEdits(settings, remedy.edits);
+      expect(mended, remedy.title).not.toBeNull();
+      expect(mended).not.toEqual(settings);
+      // What the sheet alone shows is gone with the remedy.
+      if (!of) expect(found(mended as LiquidSolve).map((f) => f.id)).not.toContain(id);
+    }
+  });
+
+  it('names the frames, and not those that are right', () => {
+    const finding = found(
+      sheet(),
+      frames((f) => (f > 4 && f < 8 ? { walls: { inside: 2 } } : {})),
+    ).find((f) => f.id === 'inside-solid');
+    expect(finding?.frames).toEqual({ from: 5, to: 7, count: 3, list: [5, 6, 7] });
+  });
+
+  it('what a solid that moves or a force explains is no explosion, and two frames of spray are no drift', () => {
+    const pushed = sheet({ forces: { fields: [{ kind: 'draught', name: 'Jet' }] } });
+    expect(
+      found(
+        pushed,
+        frames(() => ({ fastest: 80 })),
+      ),
+    ).toEqual([]);
+    expect(
+      found(
+        sheet(),
+        frames((f) => (f > 6 ? { surfaceVolume: 0.9 } : {})),
+      ),
+    ).toEqual([]);
+    // A handful of drops has no surface to speak of.
+    expect(
+      found(
+        sheet(),
+        frames(() => ({ surfaceVolume: 0.9, liquidVoxels: 300 })),
+      ),
+    ).toEqual([]);
+  });
+
+  it('an open ceiling that a splash leaves by is only a note', () => {
+    const splash = frames((f) => ({ volume: { filled: f === 1 ? 1 : 0, walls: 0.01 } }));
+    expect(found(sheet(), splash).map((f) => [f.id, f.severity])).toEqual([['open-container', 'note']]);
+    expect(
+      found(
+        sheet(),
+        frames((f) => ({ volume: { filled: f === 1 ? 1 : 0, walls: 0.001 } })),
+      ),
+    ).toEqual([]);
+  });
+});
