@@ -50,10 +50,7 @@ describe('how particles are looked at', () => {
     const width = dialog.getByRole('slider', { name: 'Width' });
     (width.element() as HTMLInputElement).focus();
     const before = usePointsLook.getState().size;
-    await page
-      .getByRole('slider', { name: 'Width' })
-      .element()
-      .dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
+    width.element().dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
     await expect.poll(() => usePointsLook.getState().size).toBeCloseTo(before + 0.05, 6);
     expect(usePointsLook.getState().colour).toBe('slip');
   });
