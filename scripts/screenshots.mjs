@@ -93,6 +93,7 @@ const of = async (slug) => {
   return `/bench/${slug}?run=${other.runs.findLast((r) => r.state === 'done').id}`;
 };
 await keep('bench-fire', `${await of('kiln-door')}&frame=40&group=matter`, 5000);
+await keep('bench-liquid', `${await of('slip-sluice')}&frame=48&group=detail`, 5000);
 await keep('bench-curve', `${await of('kiln-door')}&frame=30&group=sources`, 4000, async () => {
   await (await page.waitForSelector('aria/Fuel: its curve')).click();
   await page.waitForSelector('[data-testid=move-curve]');
