@@ -283,6 +283,22 @@ describe('a liquid', () => {
   }, 60_000);
 });
 
+describe('substeps', () => {
+  it('are wanted beyond those used only where the maximum forbids them, not where the liquid leaves within a frame', async () => {
+    const drop = liquidOptions({
+      lastFrame: 12,
+      bounds: { limit: { min: [0, 0, 0], max: [0.6, 0.8, 0.6] }, walls: { floor: 'open' } },
+      sources: [body({ kind: 'ball', centre: [0.3, 0.5, 0.3], radius: 0.15 })],
+    });
+    const free = (await run(drop)).map((t) => t.report);
+    expect(free[11]!.particles).toBe(0);
+    expect(free.map((r) => r.substepsWanted)).toEqual(free.map((r) => r.substepsUsed));
+    const held = (await run({ ...drop, stepping: { ...drop.stepping, cfl: 0.5, maximum: 2 } })).map((t) => t.report);
+    expect(Math.max(...held.map((r) => r.substepsUsed))).toBe(2);
+    expect(Math.max(...held.map((r) => r.substepsWanted))).toBeGreaterThan(3);
+  }, 30_000);
+});
+
 describe('walls', () => {
   it('let no particle through: a plate that is swept through a tank, a blade that turns fast in it', async () => {
     const plate = solid({

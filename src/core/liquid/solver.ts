@@ -262,7 +262,7 @@ class LiquidRun {
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
       matterBox: this.#box(),
       memoryBytes: this.#bytes(),
-      substepsWanted: totals.wanted,
+      substepsWanted: Math.max(totals.wanted, totals.used),
       substepsUsed: totals.used,
       substepSpeed: totals.speed,
       fastest: m.fastest,
@@ -329,8 +329,9 @@ class LiquidRun {
       const reached = fastest + (this.#step.acceleration(time) * left) / needed(fastest);
       const wanted = needed(reached);
       totals.speed = Math.max(totals.speed, reached);
-      totals.wanted = Math.max(totals.wanted, totals.used + wanted);
       const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
+      // Liquid that leaves or slows within the frame needs fewer than were foreseen: only what the maximum forbade was wanted and not had.
+      if (wanted > n) totals.wanted = Math.max(totals.wanted, totals.used + wanted);
       const dt = left / n;
       const before = environment.clock();
       this.#sources(time, dt, ledger);

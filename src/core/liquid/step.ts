@@ -22,6 +22,9 @@ const DIVERGENCE = 1e-3;
 /** Of the volume that is too much (or too little) in a voxel: what is corrected at all, at most in a substep, and how exactly. */
 const CROWDED = 0.01;
 const MOST_CROWDING = 0.5;
+/** Crowding at the surface and along walls that chance makes and that is let be; less, by so much a part that the liquid is short of: what is thin is all surface. */
+const CHANCE = 0.1;
+const LESS_CHANCE = 4;
 const EVENING = 1e-2;
 /** Part of its volume that all of the liquid is led back by at a time: a splash has more surface than it holds, and must not squeeze what lies still. */
 const MOST_SHORT = 0.04;
@@ -333,7 +336,19 @@ export class LiquidStep {
     const { slots, context } = grid;
     const part = -Math.expm1(-dt / options.matter.volumeTime);
     team.launch('crowding', slots, context, grid.sdf, f.phi, f.amount, short, f.ex);
-    team.launch('evenCrowding', slots, context, grid.sdf, f.phi, f.ex, f.b, part, MOST_CROWDING, this.#sums);
+    team.launch(
+      'evenCrowding',
+      slots,
+      context,
+      grid.sdf,
+      f.phi,
+      f.ex,
+      f.b,
+      part,
+      MOST_CROWDING,
+      CHANCE - LESS_CHANCE * Math.max(0, Math.min(CHANCE / LESS_CHANCE, short)),
+      this.#sums,
+    );
     const peaks = team.floats(this.#sums, slots);
     let largest = 0;
     for (let s = 0; s < slots; s++) largest = Math.max(largest, peaks[s] ?? 0);

@@ -435,9 +435,6 @@ export function subtractLiquidGradient(
 
 /** Nearest to a wall that a cell may lie and still be too empty: nearer its share of the particles is not known well enough. */
 const CLEAR_OF_WALLS: f32 = 1.5;
-/** Crowding that is let be there, and at the surface: what chance alone makes of it would swell the liquid. */
-const CHANCE: f32 = 0.1;
-
 /**
  * How much too crowded or too empty each liquid cell is: its volume of particles less what it would hold so near to the surface. A wall takes of a cell's weights
  * what lies behind it. `offset`: what all of the liquid is short of. Cells that are not liquid get 0.
@@ -474,7 +471,7 @@ function along(n: usize): f32 {
 
 /**
  * into = factor x the weighted mean of the 27 liquid cells around each liquid cell, within +-most; 0 elsewhere. Deep inside it counts either way; at the surface
- * and along walls only what is too crowded, by more than chance makes it: the mean is taken first, as chance cut off cell by cell would be taken for crowding
+ * and along walls only what is too crowded, by more than `chance`: the mean is taken first, as chance cut off cell by cell would be taken for crowding
  * (a sloshing tank stood 4 % too high, and was given its whole energy again in 300 frames). Per slot the largest magnitude (f32) before the factor.
  */
 export function evenCrowding(
@@ -487,6 +484,7 @@ export function evenCrowding(
   into: usize,
   factor: f32,
   most: f32,
+  chance: f32,
   largest: usize,
 ): void {
   const sx = <usize>load<i32>(ctx, SX);
@@ -511,7 +509,7 @@ export function evenCrowding(
         }
         value = sum / count;
         const deep = load<f32>(phi + (o << 2)) <= -RADIUS && (corners == 0 || wallOf(corners, n) >= CLEAR_OF_WALLS);
-        if (!deep) value = max<f32>(0, value - CHANCE);
+        if (!deep) value = max<f32>(0, value - chance);
         peak = max<f32>(peak, abs<f32>(value));
         value = factor * max<f32>(-most, min<f32>(most, value));
       }
