@@ -73,7 +73,7 @@ describe('a server of its own', () => {
     let server = await startServer(env);
     try {
       const shots = (await (await fetch(`${server.address}/api/shots`)).json()) as ShotRowDto[];
-      expect(shots.map((s) => s.slug).sort()).toEqual(['crusher-dust', 'kiln-door', 'kiln-stack']);
+      expect(shots.map((s) => s.slug).sort()).toEqual(['crusher-dust', 'kiln-door', 'kiln-stack', 'slip-sluice']);
       const stack = shots.find((s) => s.slug === 'kiln-stack')!;
       if (!stack.readable) throw new Error(stack.reason);
       // Of three variants; and of the first what was made finer.
