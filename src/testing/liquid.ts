@@ -54,11 +54,10 @@ const base: LiquidOptions = {
     confinementLength: 0.1,
     moves: {},
   },
-  particles: { surface: 2, inside: 2, band: null, jitter: 0.5, seed: 1 },
+  particles: { along: 2, jitter: 0.5, seed: 1 },
   matter: {
     density: 1000,
     viscosity: 0,
-    tension: 0,
     transfer: 'apic',
     blendRate: 1,
     bounce: 0,

@@ -61,7 +61,7 @@ export interface LiquidModel {
   readonly reference: number;
 }
 
-/** Before any liquid was computed here: of one core, measured with a million particles (npm run bench -- --only liquid). */
+/** Before any liquid was computed here: of one core, measured with a million particles. */
 const FIRST: LiquidModel = { coefficients: [5.5e-7, 5e-7, 4e-3, 4e-7, 3e-9], reference: 0 };
 /** Frames at the start of a run in which its code is still being compiled. */
 const WARMING = 3;
@@ -133,7 +133,7 @@ function volumeOf(shape: LiquidPlan['options']['sources'][number]['shape'], limi
 /** Particles at each frame by the settings alone. */
 function particlesBySettings(plan: LiquidPlan): (frame: number) => number {
   const { options } = plan;
-  const each = options.particles.surface ** 3 / options.voxelSize ** 3;
+  const each = options.particles.along ** 3 / options.voxelSize ** 3;
   const { firstFrame, preRoll, framesPerSecond } = options;
   const begin = firstFrame - preRoll;
   return (frame) => {
@@ -181,7 +181,7 @@ function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   return Array.from({ length: options.lastFrame - begin + 1 }, (_v, n): PredictedFrame => {
     const frame = begin + n;
     const count = particles(frame);
-    const side = Math.cbrt(count / options.particles.surface ** 3);
+    const side = Math.cbrt(count / options.particles.along ** 3);
     const voxels = options.bounds.mode === 'dense' ? whole : Math.min(whole, APART * (side + 2 * AROUND + 8) ** 3);
     const substeps = n === 0 && !options.firstFrameSolved ? 0 : usual;
     return {
@@ -207,7 +207,7 @@ const withWalls = ({ bounds: { limit }, voxelSize: h }: LiquidPlan['options']): 
 function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
   const [from, to] = [run.plan.options, plan.options];
   const finer = from.voxelSize / to.voxelSize;
-  const perVoxel = [from.particles.surface ** 3, to.particles.surface ** 3] as const;
+  const perVoxel = [from.particles.along ** 3, to.particles.along ** 3] as const;
   const begin = to.firstFrame - to.preRoll;
   const last = run.frames.length - 1;
   const indices = Array.from({ length: to.lastFrame - begin + 1 }, (_v, n) => (n / to.framesPerSecond) * from.framesPerSecond);

@@ -10,4 +10,5 @@ export {
   type LiquidEnvironment,
 } from './solver';
 export { type LiquidReport, type VolumeLedger, STAGES } from './report';
+export { streamOf } from './seeds';
 export { outerWindow } from './grid';

@@ -29,12 +29,10 @@ export interface LiquidSource extends FlowSource {
 }
 
 export interface LiquidMatter extends FlowMatter {
-  /** kg/m^3: turns energies and tension into what they are. */
+  /** kg/m^3: turns energies into what they are. */
   readonly density: number;
   /** Kinematic, m^2/s. */
   readonly viscosity: number;
-  /** Surface tension, N/m. */
-  readonly tension: number;
   /** FLIP with PIC blended in, or affine particles. */
   readonly transfer: 'flip' | 'apic';
   /** Of FLIP: how fast particles take up the grid's velocity, a second. */
@@ -49,11 +47,8 @@ export interface LiquidMatter extends FlowMatter {
 /** Everything that a liquid run depends on, SI, resolved. */
 export interface LiquidOptions extends FlowOptions<LiquidSource, LiquidMatter> {
   readonly particles: {
-    /** Along a voxel's edge (n: n^3 in a voxel), in the layer under the surface and below it. */
-    readonly surface: number;
-    readonly inside: number;
-    /** Depth of the layer, voxels; null: all of the liquid is as the surface. */
-    readonly band: number | null;
+    /** Along a voxel's edge: n are n^3 in a voxel. */
+    readonly along: number;
     /** 0: in rows; 1: anywhere in their share of the voxel. */
     readonly jitter: number;
     readonly seed: number;

@@ -66,13 +66,6 @@ export interface LiquidReport {
     readonly met: number;
     /** Particles inside a solid at the end of the frame: none, or the walls leak. */
     readonly inside: number;
-    /** Between outermost particles and walls where liquid stands at them, voxels; null: it stands at none. */
-    readonly gap: { readonly mean: number; readonly largest: number } | null;
-  };
-  readonly spacing: {
-    /** Part of the cells in the bulk that hold fewer than half the particles meant for them, and more than twice as many. */
-    readonly thin: number;
-    readonly crowded: number;
   };
   readonly calibrationSeconds: number;
 }

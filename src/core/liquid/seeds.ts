@@ -249,7 +249,7 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   const placed = seeding.motion.source(index, time);
   const { source } = placed;
   const shape = shapeOf(seeding, index, placed);
-  const n = options.particles.surface;
+  const n = options.particles.along;
   const viscosity = source.viscosity ?? options.matter.viscosity;
   const speed = speedOf(seeding, index, source, time, dt);
   const emits = source.act === 'emits';
@@ -293,7 +293,7 @@ const roomFor = ({ shape }: LiquidSource, low: Vec3, high: Vec3, n: number): num
   Math.ceil(FILLS[shape.kind] * Math.max(0, high[0] - low[0]) * Math.max(0, high[1] - low[1]) * Math.max(0, high[2] - low[2]) * n ** 3);
 
 /** What a stream's speed is multiplied with, so that it brings its volume: 1 where no volume is set. */
-function streamOf({ min, max }: Box3, { velocity, volumeRate }: LiquidSource): number {
+export function streamOf({ min, max }: Box3, { velocity, volumeRate }: Pick<LiquidSource, 'velocity' | 'volumeRate'>): number {
   const speed = Math.hypot(...velocity);
   if (volumeRate === null || speed === 0) return 1;
   // A shape as long as it is along the stream has this cross-section.

@@ -280,8 +280,7 @@ class LiquidRun {
         potential: options.matter.density * cell * gravity * 0.5 * (m.heights + this.#heightsBefore),
         correction: totals.correction * options.matter.density * cell * h * gravity,
       },
-      walls: { met: totals.met, inside: totals.inside, gap: null },
-      spacing: { thin: 0, crowded: 0 },
+      walls: { met: totals.met, inside: totals.inside },
       calibrationSeconds: this.#calibration.seconds(),
     };
     return { report, cloud: () => this.#cloud(), inRange: frame >= options.firstFrame, state: () => this.#state(frame) };

@@ -309,19 +309,7 @@ export class LiquidStep {
     const strides = [1, level.sx, level.sp];
     fields.forEach((field, n) => {
       const [known, stride] = [grid.known[n] ?? 0, strides[n] ?? 1];
-      team.launch(
-        'subtractLiquidGradient',
-        grid.slots,
-        grid.context,
-        grid.solid,
-        grid.fields.phi,
-        pressure,
-        0,
-        field,
-        known,
-        stride,
-        2 * n,
-      );
+      team.launch('subtractLiquidGradient', grid.slots, grid.context, grid.solid, grid.fields.phi, pressure, field, known, stride, 2 * n);
     });
   }
 
@@ -494,5 +482,4 @@ export class LiquidStep {
 }
 
 /** Whether any of it has, or may come to have, a viscosity. */
-const isViscous = ({ matter, sources }: LiquidOptions): boolean =>
-  matter.viscosity > 0 || 'viscosity' in matter.moves || sources.some((s) => (s.viscosity ?? 0) > 0);
+const isViscous = ({ matter, sources }: LiquidOptions): boolean => matter.viscosity > 0 || sources.some((s) => (s.viscosity ?? 0) > 0);

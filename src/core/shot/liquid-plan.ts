@@ -2,32 +2,20 @@ import type { LiquidSettings, LiquidSolve } from './liquid-settings';
 import { defaultLimit } from './limit-from';
 import { followedBy } from './moves-schema';
 import type { LiquidAttribute, LiquidPlan, Rung } from './plan-types';
-import { nameless, solidsOf } from './plan-parts';
+import { fieldsOf, nameless, solidsOf, timesOf } from './plan-parts';
 import type { ShotFields } from './shot';
 
 const ATTRIBUTES = ['radius', 'viscosity', 'source'] as const satisfies readonly (keyof LiquidSettings['keep'] & LiquidAttribute)[];
 
 /** Resolves a liquid's settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor. */
 export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Rung, voxelFactor: number): LiquidPlan {
-  const { bounds, detail, stepping, forces, matter, keep } = settings;
+  const { bounds, detail, forces, matter, keep } = settings;
   return {
     pass: 'liquid',
     rung,
     options: {
       voxelSize: detail.voxelSize * voxelFactor,
-      framesPerSecond: shot.framesPerSecond / shot.timeScale,
-      timeScale: shot.timeScale,
-      firstFrame: shot.firstFrame,
-      lastFrame: shot.lastFrame,
-      preRoll: shot.preRoll,
-      firstFrameSolved: stepping.firstFrameSolved,
-      stepping: {
-        cfl: stepping.cfl,
-        minimum: stepping.minSubsteps,
-        maximum: stepping.maxSubsteps,
-        tolerance: stepping.tolerance,
-        iterations: stepping.iterations,
-      },
+      ...timesOf(shot, settings),
       // Bounds follow the particles: how far ahead is the solver's own affair.
       bounds: { mode: bounds.mode, limit: bounds.limit ?? defaultLimit(settings), walls: bounds.walls, reach: 0 },
       sources: settings.sources
@@ -41,15 +29,13 @@ export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Run
         wind: forces.wind,
         windTime: null,
         turbulence: null,
-        fields: forces.fields
-          .filter((f) => !f.hidden)
-          .map(({ name: _name, hidden: _hidden, ...field }) => ({ ...field, shape: field.shape && nameless(field.shape) })),
+        fields: fieldsOf(settings),
         confinement: 0,
         confinementLength: 0.1,
         moves: forces.moves,
       },
-      particles: { surface: detail.particles, inside: detail.particles, band: null, jitter: detail.jitter, seed: detail.seed },
-      matter: { ...matter, tension: 0 },
+      particles: { along: detail.particles, jitter: detail.jitter, seed: detail.seed },
+      matter,
     },
     beside: [],
     keep: { attributes: ATTRIBUTES.filter((a) => keep[a]), preRoll: keep.preRoll },

@@ -1,6 +1,7 @@
-import type { Solid } from '#core/flow';
+import type { FlowOptions, Solid } from '#core/flow';
 import type { Shape } from '#core/geometry';
 import type { SolveSettings } from './solve';
+import type { ShotFields } from './shot';
 import type { ShapeSettings } from './solve-settings';
 import { widened } from './widths';
 
@@ -23,6 +24,32 @@ export const solidsOf = ({ solids, detail }: SolveSettings, voxelFactor: number)
       shape: nameless(solid.shape),
       voxelSize: solid.voxelSize === null ? null : solid.voxelSize * voxelFactor,
     }));
+
+/** Frames, in the solver's own seconds (fewer of them in a frame make everything slower), and substeps. */
+export const timesOf = (
+  shot: ShotFields,
+  { stepping }: SolveSettings,
+): Pick<FlowOptions, 'framesPerSecond' | 'timeScale' | 'firstFrame' | 'lastFrame' | 'preRoll' | 'firstFrameSolved' | 'stepping'> => ({
+  framesPerSecond: shot.framesPerSecond / shot.timeScale,
+  timeScale: shot.timeScale,
+  firstFrame: shot.firstFrame,
+  lastFrame: shot.lastFrame,
+  preRoll: shot.preRoll,
+  firstFrameSolved: stepping.firstFrameSolved,
+  stepping: {
+    cfl: stepping.cfl,
+    minimum: stepping.minSubsteps,
+    maximum: stepping.maxSubsteps,
+    tolerance: stepping.tolerance,
+    iterations: stepping.iterations,
+  },
+});
+
+/** The forces of the list that are on. */
+export const fieldsOf = ({ forces }: SolveSettings): FlowOptions['forces']['fields'] =>
+  forces.fields
+    .filter((f) => !f.hidden)
+    .map(({ name: _name, hidden: _hidden, ...field }) => ({ ...field, shape: field.shape && nameless(field.shape) }));
 
 interface Imports {
   readonly shape: Shape | null;

@@ -8,7 +8,7 @@ import { defaultLimit } from './limit-from';
 import { mistakesOfMoves } from './moved';
 import { resolveLiquid } from './liquid-plan';
 import { type GasPlan, type Plan, RUNGS, type Rung, isLiquidPlan } from './plan-types';
-import { fingerprints, nameless, solidsOf } from './plan-parts';
+import { fieldsOf, fingerprints, nameless, solidsOf, timesOf } from './plan-parts';
 import { type SolveSettings, isLiquid } from './solve';
 import type { GasSolve, GasSourceSettings as SourceSettings } from './solve-settings';
 import type { ShotFields } from './shot';
@@ -55,7 +55,7 @@ export function resolvePlan(shot: ShotFields, settings: SolveSettings, rung: Run
 }
 
 function resolveBounds(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFactor: number): GasPlan {
-  const { bounds, stepping, forces, matter, keep } = settings;
+  const { bounds, forces, matter, keep } = settings;
   const sources = settings.sources.filter((s) => !s.hidden);
   const most = (name: 'density' | 'heat' | 'fuel'): number => Math.max(0, ...sources.map((s) => largest(s, name)));
   // Fuel is matter too, and what is seen of a fire is its soot.
@@ -66,20 +66,7 @@ function resolveBounds(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFa
     rung,
     options: {
       voxelSize: settings.detail.voxelSize * voxelFactor,
-      // The solver's own seconds: fewer of them in a frame make everything slower.
-      framesPerSecond: shot.framesPerSecond / shot.timeScale,
-      timeScale: shot.timeScale,
-      firstFrame: shot.firstFrame,
-      lastFrame: shot.lastFrame,
-      preRoll: shot.preRoll,
-      firstFrameSolved: stepping.firstFrameSolved,
-      stepping: {
-        cfl: stepping.cfl,
-        minimum: stepping.minSubsteps,
-        maximum: stepping.maxSubsteps,
-        tolerance: stepping.tolerance,
-        iterations: stepping.iterations,
-      },
+      ...timesOf(shot, settings),
       bounds: {
         mode: bounds.mode,
         limit: bounds.limit ?? defaultLimit(settings),
@@ -99,9 +86,7 @@ function resolveBounds(shot: ShotFields, settings: GasSolve, rung: Rung, voxelFa
       followed: followedBy(settings).followed,
       forces: {
         ...forces,
-        fields: forces.fields
-          .filter((f) => !f.hidden)
-          .map(({ name: _name, hidden: _hidden, ...field }) => ({ ...field, shape: field.shape && nameless(field.shape) })),
+        fields: fieldsOf(settings),
       },
       matter,
     },

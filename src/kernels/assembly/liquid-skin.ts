@@ -376,7 +376,7 @@ export function surfaceDiagonal(begin: i32, end: i32, ctx: usize, solid: usize, 
 
 /**
  * Takes the gradient of x (= p dt / (rho h), m/s) off the low faces of the tiles' cells where liquid is on one side. What it changed is known (1) from then on;
- * faces that only particles gave a velocity keep it. `jump` (0: none): the cells' share of x at the surface, by tension.
+ * faces that only particles gave a velocity keep it.
  */
 export function subtractLiquidGradient(
   begin: i32,
@@ -385,7 +385,6 @@ export function subtractLiquidGradient(
   solid: usize,
   phi: usize,
   x: usize,
-  jump: usize,
   field: usize,
   known: usize,
   stride: i32,
@@ -423,8 +422,7 @@ export function subtractLiquidGradient(
         const wet = here == 1 ? o : m;
         const dry = here == 1 ? m : o;
         const theta = load<u8>(solid + dry) == 2 ? <f32>0.5 : crossing(load<f32>(phi + (wet << 2)), load<f32>(phi + (dry << 2)));
-        const surface = jump == 0 ? <f32>0 : (1 - theta) * load<f32>(jump + (wet << 2)) + theta * load<f32>(jump + (dry << 2));
-        d = (load<f32>(x + (wet << 2)) - surface) / theta;
+        d = load<f32>(x + (wet << 2)) / theta;
         if (wet == m) d = -d;
       }
       store<f32>(field + at, load<f32>(field + at) - d);

@@ -37,8 +37,7 @@ const base: LiquidReport = {
   surfaceVolume: 1,
   expectedVolume: 1,
   energy: { kinetic: 10, potential: 5000, correction: 1 },
-  walls: { met: 100, inside: 0, gap: null },
-  spacing: { thin: 0, crowded: 0 },
+  walls: { met: 100, inside: 0 },
   calibrationSeconds: 0,
 };
 

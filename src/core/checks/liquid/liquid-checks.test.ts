@@ -81,6 +81,15 @@ describe('findings of a liquid', () => {
     expect(finding?.frames).toEqual({ from: 5, to: 7, count: 3, list: [5, 6, 7] });
   });
 
+  it('a stream is as fast as its volume wants: that is no explosion', () => {
+    const jet = { ...pool, act: 'emits', shape: { ...pool.shape, centre: [0, 1.5, 0], size: [0.1, 0.1, 0.1] }, velocity: [0, -1, 0] };
+    const fast = frames(() => ({ fastest: 40 }));
+    const ids = (volumeRate: number | null): string[] => found(sheet({ sources: [{ ...jet, volumeRate }] }), fast).map((f) => f.id);
+    // A hundredth of a square metre: 30 m/s.
+    expect(ids(0.3)).not.toContain('explosive');
+    expect(ids(null)).toContain('explosive');
+  });
+
   it('what a solid that moves or a force explains is no explosion, and two frames of spray are no drift', () => {
     const pushed = sheet({ forces: { fields: [{ kind: 'draught', name: 'Jet' }] } });
     expect(

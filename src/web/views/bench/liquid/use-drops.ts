@@ -17,7 +17,7 @@ export function dropsOf(plan: Plan, look: PointsLook, slice: SliceSetting | null
   const axis = slice ? AXES[slice.axis] : null;
   const middle = slice && axis !== null ? bounds.limit.min[axis] + slice.at * (bounds.limit.max[axis] - bounds.limit.min[axis]) : 0;
   return {
-    diameter: (WIDER * look.size * h) / particles.surface,
+    diameter: (WIDER * look.size * h) / particles.along,
     ramp: look.colour === 'speed' ? 'patina' : 'slip',
     share: look.share,
     slab: axis === null ? null : { axis, from: middle - (SLAB * h) / 2, to: middle + (SLAB * h) / 2 },
