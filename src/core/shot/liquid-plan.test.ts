@@ -1,5 +1,16 @@
 import { describe, expect, it } from 'vitest';
-import { type LiquidSolve, blankSettings, isLiquid, isLiquidPlan, liquidSolveSchema, resolvePlan, shotFieldsSchema, solveOf } from '.';
+import {
+  type LiquidSolve,
+  blankSettings,
+  isLiquid,
+  isLiquidPlan,
+  liquidSolveSchema,
+  readStoredPlan,
+  resolvePlan,
+  shotFieldsSchema,
+  solveOf,
+  storedText,
+} from '.';
 
 const shot = shotFieldsSchema.parse({ name: 'Tank', lastFrame: 24, timeScale: 0.5 });
 const sheet = (changes: object = {}): LiquidSolve =>
@@ -30,6 +41,11 @@ describe('a plan of a liquid', () => {
     expect(max[0]).toBeGreaterThanOrEqual(1);
     // What is hidden widens nothing.
     expect(max[1]).toBeLessThan(5);
+  });
+
+  it('is read again as it was stored', () => {
+    const plan = resolvePlan(shot, sheet(), 'final');
+    expect(readStoredPlan(storedText(plan))).toEqual(plan);
   });
 
   it.each([
