@@ -58,6 +58,7 @@ const base: LiquidOptions = {
   matter: {
     density: 1000,
     viscosity: 0,
+    tension: 0,
     transfer: 'apic',
     blendRate: 1,
     bounce: 0,

@@ -5,7 +5,9 @@ import { type Check, type FlowCheckInput, framesOf, framesText } from './finding
 export const substepLimit: Check<FlowCheckInput> = {
   id: 'substep-limit',
   find({ settings, reports, plan }) {
-    const bound = reports.filter((r) => r.substepsWanted > r.substepsUsed);
+    // Surface tension wants substeps for waves, not for what moves far: a finding of its own.
+    const waves = 'tension' in plan.options.matter && plan.options.matter.tension > 0;
+    const bound = reports.filter((r) => r.substepsWanted > r.substepsUsed && (!waves || r.cflReached > settings.stepping.cfl));
     const worst = bound.reduce((a, r) => (r.cflReached > (a?.cflReached ?? 0) ? r : a), bound[0]);
     const frames = framesOf(bound);
     if (!worst || !frames) return [];

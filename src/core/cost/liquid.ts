@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { shapeBounds } from '#core/geometry';
-import { type LiquidReport, STAGES, bytesOfLiquid, outerWindow } from '#core/liquid';
+import { type LiquidReport, STAGES, bytesOfLiquid, outerWindow, tensionStep } from '#core/liquid';
 import { windowOf } from '#core/grid';
 import { type LiquidPlan, canonicalJson, differences } from '#core/shot';
 import type { CostRun } from './evidence';
@@ -54,7 +54,7 @@ export const liquidCostFrame = (r: LiquidReport, bytes: number): LiquidCostFrame
   calibration: r.calibrationSeconds,
 });
 
-/** Time of a frame: substeps x (particles, voxels, one), what is thick for its voxels, and what is written. */
+/** Time of a frame: substeps x (particles, voxels, one), what is thick for its voxels, what is written, and tension's curvatures. */
 export interface LiquidModel {
   readonly coefficients: readonly number[];
   /** Calibration time that a calibrated second stands for. */
@@ -62,7 +62,7 @@ export interface LiquidModel {
 }
 
 /** Before any liquid was computed here: of one core, measured with a million particles. */
-const FIRST: LiquidModel = { coefficients: [5.5e-7, 5e-7, 4e-3, 4e-7, 3e-9], reference: 0 };
+const FIRST: LiquidModel = { coefficients: [5.5e-7, 5e-7, 4e-3, 4e-7, 3e-9, 2e-7], reference: 0 };
 /** Frames at the start of a run in which its code is still being compiled. */
 const WARMING = 3;
 const FRAMES_A_RUN = 60;
@@ -80,12 +80,19 @@ const thickness = ({ options: { matter, voxelSize, framesPerSecond, sources } }:
   return most === 0 ? 0 : Math.sqrt(1 + most / (framesPerSecond * Math.max(1, substeps) * voxelSize ** 2));
 };
 
+/** Substeps of a frame: as fast as matter moves, and as short as the waves of tension need. */
+const substepsOf = (speed: number, plan: LiquidPlan): number => {
+  const { stepping, framesPerSecond } = plan.options;
+  return Math.max(expectedSubsteps(speed, plan), Math.min(stepping.maximum, Math.ceil(1 / (framesPerSecond * tensionStep(plan.options)))));
+};
+
 const features = (f: Load, plan: LiquidPlan): number[] => [
   f.substeps * f.particles,
   f.substeps * f.voxels,
   f.substeps,
   f.substeps * f.voxels * thickness(plan, f.substeps),
   f.bytes,
+  plan.options.matter.tension > 0 ? f.substeps * f.voxels : 0,
 ];
 
 const secondsOf = (model: LiquidModel, f: Load, plan: LiquidPlan): number =>
@@ -176,7 +183,7 @@ function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   const highest = Math.max(limit.min[1], ...options.sources.map((s) => shapeBounds(s.shape).max[1]));
   const fall = Math.sqrt(2 * Math.hypot(...options.forces.gravity) * Math.max(0, Math.min(highest, limit.max[1]) - limit.min[1]));
   const speed = Math.max(fall, ...options.sources.map((s) => Math.hypot(...s.velocity)));
-  const usual = expectedSubsteps(0.7 * speed, plan);
+  const usual = substepsOf(0.7 * speed, plan);
   const begin = options.firstFrame - options.preRoll;
   return Array.from({ length: options.lastFrame - begin + 1 }, (_v, n): PredictedFrame => {
     const frame = begin + n;
@@ -228,7 +235,7 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
     const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole, bulk * finer ** 3 + (f.voxels - bulk) * finer ** 2);
     const window = windows?.[n] ?? [limit.nx, limit.ny, limit.nz];
     const unsolved = n === 0 && !to.firstFrameSolved;
-    const substeps = unsolved ? 0 : expectedSubsteps(f.speed, plan);
+    const substeps = unsolved ? 0 : substepsOf(f.speed, plan);
     return {
       frame,
       voxels,

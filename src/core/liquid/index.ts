@@ -9,6 +9,7 @@ export {
   type LiquidCloud,
   type LiquidEnvironment,
 } from './solver';
-export { type LiquidReport, type VolumeLedger, STAGES } from './report';
+export { type LiquidReport, type ParticleLie, type VolumeLedger, STAGES } from './report';
 export { streamOf } from './seeds';
 export { outerWindow } from './grid';
+export { tensionStep } from './tension';

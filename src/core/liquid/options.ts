@@ -33,6 +33,8 @@ export interface LiquidMatter extends FlowMatter {
   readonly density: number;
   /** Kinematic, m^2/s. */
   readonly viscosity: number;
+  /** Of the surface, N/m; 0: none. */
+  readonly tension: number;
   /** FLIP with PIC blended in, or affine particles. */
   readonly transfer: 'flip' | 'apic';
   /** Of FLIP: how fast particles take up the grid's velocity, a second. */

@@ -25,6 +25,16 @@ export interface VolumeLedger {
   end: number;
 }
 
+export interface ParticleLie {
+  /** Cells with liquid all around them, and those of them that hold no particle. */
+  readonly bulk: number;
+  readonly empty: number;
+  /** Cells with more than twice the volume that they have room for. */
+  readonly clumps: number;
+  /** Voxels between the outermost particles and walls, under the surface; null: liquid meets no wall there. */
+  readonly gap: { readonly mean: number; readonly largest: number } | null;
+}
+
 export interface LiquidReport {
   readonly frame: number;
   /** Seconds of the shot since its first frame. */
@@ -49,6 +59,8 @@ export interface LiquidReport {
   readonly residual: number;
   readonly divergence: number;
   readonly converged: boolean;
+  /** Whether every substep's viscosity was solved out; true where nothing is viscous. */
+  readonly viscosityConverged: boolean;
   readonly volume: VolumeLedger;
   /** Cubic metres by the surface, and what they should be by what came in and went out. */
   readonly surfaceVolume: number;
@@ -67,5 +79,7 @@ export interface LiquidReport {
     /** Particles inside a solid at the end of the frame: none, or the walls leak. */
     readonly inside: number;
   };
+  /** How particles lie at the beginning of the last substep; null: nothing was stepped. */
+  readonly lie: ParticleLie | null;
   readonly calibrationSeconds: number;
 }

@@ -6,11 +6,12 @@ import type { Vec3 } from '#core/math';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import { Particles } from './particles';
-import { type LiquidReport, STAGES, type Stage, type VolumeLedger } from './report';
+import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLedger } from './report';
 import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
 import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
 import { LiquidStep, type Measured } from './step';
+import { tensionStep } from './tension';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
 export const LIQUID_VERSION = 'liquid-1';
@@ -100,10 +101,12 @@ interface Totals {
   residual: number;
   divergence: number;
   converged: boolean;
+  viscosityConverged: boolean;
   met: number;
   inside: number;
   /** Voxels of volume x voxels against gravity. */
   correction: number;
+  lie: ParticleLie | null;
 }
 
 class LiquidRun {
@@ -240,9 +243,11 @@ class LiquidRun {
       residual: 0,
       divergence: 0,
       converged: true,
+      viscosityConverged: true,
       met: 0,
       inside: 0,
       correction: 0,
+      lie: null,
     };
     if (end - begin < TIME_SLACK) this.#still(end, ledger, seconds);
     else this.#substeps(frame, begin, end, ledger, seconds, totals);
@@ -271,6 +276,7 @@ class LiquidRun {
       residual: totals.residual,
       divergence: totals.divergence,
       converged: totals.converged,
+      viscosityConverged: totals.viscosityConverged,
       volume: ledger,
       surfaceVolume: this.#surface * cell,
       expectedVolume: this.#expected * cell,
@@ -281,6 +287,7 @@ class LiquidRun {
         correction: totals.correction * options.matter.density * cell * h * gravity,
       },
       walls: { met: totals.met, inside: totals.inside },
+      lie: totals.lie,
       calibrationSeconds: this.#calibration.seconds(),
     };
     return { report, cloud: () => this.#cloud(), inRange: frame >= options.firstFrame, state: () => this.#state(frame) };
@@ -324,7 +331,8 @@ class LiquidRun {
         this.#motion.solidSpeed(time, left),
         ...options.sources.map((_s, n) => sourceSpeed(this.#motion, n, time, left)),
       );
-      const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
+      const calm = Math.max(1, Math.ceil(left / tensionStep(options) - 1e-6));
+      const needed = (speed: number): number => Math.max(calm, Math.ceil((speed * left) / (cfl * h) - 1e-6));
       const reached = fastest + (this.#step.acceleration(time) * left) / needed(fastest);
       const wanted = needed(reached);
       totals.speed = Math.max(totals.speed, reached);
@@ -338,7 +346,8 @@ class LiquidRun {
       const kick = (this.#lastStep + dt) / 2;
       this.#heightsBefore = this.#measured.heights;
       const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
-      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#motion.solids(time, dt), seconds);
+      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#motion.solids(time, dt), seconds, n === 1);
+      if (stepped.lie) totals.lie = stepped.lie;
       this.#lastStep = dt;
       this.#lastKick = kick;
       this.#farthest = stepped.farthest;
@@ -355,6 +364,7 @@ class LiquidRun {
       totals.residual = Math.max(totals.residual, stepped.pressure.relativeResidual);
       totals.divergence = Math.max(totals.divergence, stepped.pressure.divergence);
       totals.converged &&= stepped.pressure.converged;
+      totals.viscosityConverged &&= stepped.viscous?.converged ?? true;
       totals.cfl = Math.max(totals.cfl, stepped.farthest);
       time = n === 1 ? end : time + dt;
       this.#measure();

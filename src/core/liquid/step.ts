@@ -1,13 +1,16 @@
 import { ForceFields, GRAVITY, type Motion, movingWalls } from '#core/flow';
 import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
+import { evenOut } from './evening';
 import type { LiquidGrid } from './grid';
 import { type ClosedFaces, closedByMoving } from './moving-faces';
 import { beforeMoving, sweepMoving } from './moving-sweep';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
-import type { Stage } from './report';
+import type { ParticleLie, Stage } from './report';
+import { lieOf } from './lie';
 import type { Sorter } from './sorter';
 import { distanceTable } from './surface-table';
+import { curveSurface } from './tension';
 import { Viscosity, type ViscosityReport } from './viscosity';
 
 /** Entries of the table of distances, see src/kernels/assembly/liquid-skin.ts. */
@@ -19,15 +22,6 @@ const CELLS = 10_240;
 const LAYERS_BEFORE = 2;
 /** Largest |divergence| x dt that may be left. */
 const DIVERGENCE = 1e-3;
-/** Of the volume that is too much (or too little) in a voxel: what is corrected at all, at most in a substep, and how exactly. */
-const CROWDED = 0.01;
-const MOST_CROWDING = 0.5;
-/** Crowding at the surface and along walls that chance makes and that is let be; less, by so much a part that the liquid is short of: what is thin is all surface. */
-const CHANCE = 0.1;
-const LESS_CHANCE = 4;
-const EVENING = 1e-2;
-/** Part of its volume that all of the liquid is led back by at a time: a splash has more surface than it holds, and must not squeeze what lies still. */
-const MOST_SHORT = 0.04;
 /** Least distance of particles from walls, voxels. */
 const GAP = 0.02;
 /** Entries of what moveParticles is told. */
@@ -60,6 +54,8 @@ export interface Stepped {
   readonly viscous: ViscosityReport | null;
   readonly surfaceVoxels: number;
   readonly liquidCells: number;
+  /** null: nobody asked. */
+  readonly lie: ParticleLie | null;
 }
 
 /** One substep of the liquid. */
@@ -111,7 +107,7 @@ export class LiquidStep {
 
   /**
    * Carries the liquid through [time, time + dt]. `kick`: seconds of gravity that the velocities get: they belong to the middles of substeps, so that free fall
-   * is exact whatever the substeps (leapfrog). `scale`: what the pressure is multiplied with to be the first guess. `expected`: voxels that there should be.
+   * is exact whatever the substeps (leapfrog). `scale`: what the pressure is multiplied with to be the first guess. `expected`: voxels that there should be. `looks`: whether how particles lie is told.
    */
   run(
     time: number,
@@ -121,6 +117,7 @@ export class LiquidStep {
     expected: number,
     moving: readonly MovingSolid[],
     seconds: Record<Stage, number>,
+    looks: boolean,
   ): Stepped {
     const { team, grid, particles, sorter, options } = this;
     const f = grid.fields;
@@ -141,6 +138,7 @@ export class LiquidStep {
       this.#deposit();
     });
     const { surfaceVoxels, liquidCells } = timed('surface', () => this.#surface(scale));
+    const lie = looks ? timed('surface', () => lieOf(team, grid, particles, sorter, this.#scratch, this.#sums)) : null;
     timed('forces', () => {
       for (let n = 0; n < 3; n++) {
         const field = [f.u, f.v, f.w][n] ?? 0;
@@ -162,9 +160,7 @@ export class LiquidStep {
         )
       : null;
     const pressure = timed('pressure', () => this.#project(dt, moving));
-    const corrected = timed('volume', () =>
-      this.#evenOut(dt, Math.max(-MOST_SHORT, Math.min(MOST_SHORT, expected / Math.max(1, surfaceVoxels) - 1))),
-    );
+    const corrected = timed('volume', () => this.#evenOut(dt, expected, surfaceVoxels));
     const { farthest, met, raised, inside } = timed('moving', () => {
       this.#spread(grow, corrected !== null);
       const before = moving.length > 0 ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
@@ -174,7 +170,7 @@ export class LiquidStep {
       const swept = sweepMoving(before, particles, this.motion, moving, options, still, time, dt);
       return { ...moved, met: moved.met + swept.stopped, inside: swept.inside };
     });
-    return { inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
+    return { lie, inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
   }
 
   /** The list of forces, each in its region. */
@@ -282,12 +278,14 @@ export class LiquidStep {
     const { team, grid, options } = this;
     const f = grid.fields;
     const { level } = grid;
+    const curved = curveSurface(team, grid, options, dt);
     team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.b, this.#sums);
     if (moving.length > 0) {
       const { cells, flux } = movingWalls(team, level, grid.geometry, moving, options.voxelSize);
       const b = team.floats(f.b, grid.size);
       for (let n = 0; n < cells.length; n++) b[cells[n] ?? 0] = (b[cells[n] ?? 0] ?? 0) + (flux[n] ?? 0);
     }
+    if (curved !== 0) team.launch('pushSurface', level.count, level.context, grid.solid, f.phi, curved, f.b);
     const report = this.#pressure.solve(
       { x: f.x, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
       {
@@ -299,57 +297,39 @@ export class LiquidStep {
       [],
       this.cancelled,
     );
-    this.#subtract([f.u, f.v, f.w], f.x);
+    this.#subtract([f.u, f.v, f.w], f.x, curved);
     return report;
   }
 
-  #subtract(fields: readonly [number, number, number], pressure: number): void {
+  #subtract(fields: readonly [number, number, number], pressure: number, curved: number): void {
     const { team, grid } = this;
     const { level } = grid;
     const strides = [1, level.sx, level.sp];
     fields.forEach((field, n) => {
       const [known, stride] = [grid.known[n] ?? 0, strides[n] ?? 1];
-      team.launch('subtractLiquidGradient', grid.slots, grid.context, grid.solid, grid.fields.phi, pressure, field, known, stride, 2 * n);
+      team.launch(
+        'subtractLiquidGradient',
+        grid.slots,
+        grid.context,
+        grid.solid,
+        grid.fields.phi,
+        pressure,
+        field,
+        known,
+        stride,
+        2 * n,
+        curved,
+      );
     });
   }
 
-  /**
-   * Where liquid has become too crowded (or, deep inside, too empty) a displacement of the particles gives it its volume back: the gradient of a second pressure,
-   * as in implicit density projection (Kugelstadt, Longva, Thuerey, Bender 2019). It moves particles and no velocities: the only work that it does is against
-   * gravity, and that is reported. null: nothing has to be moved.
-   */
-  #evenOut(dt: number, short: number): PressureReport | null {
+  #evenOut(dt: number, expected: number, seen: number): PressureReport | null {
     const { team, grid, options } = this;
     const f = grid.fields;
-    const { slots, context } = grid;
-    const part = -Math.expm1(-dt / options.matter.volumeTime);
-    team.launch('crowding', slots, context, grid.sdf, f.phi, f.amount, short, f.ex);
-    team.launch(
-      'evenCrowding',
-      slots,
-      context,
-      grid.sdf,
-      f.phi,
-      f.ex,
-      f.b,
-      part,
-      MOST_CROWDING,
-      CHANCE - LESS_CHANCE * Math.max(0, Math.min(CHANCE / LESS_CHANCE, short)),
-      this.#sums,
-    );
-    const peaks = team.floats(this.#sums, slots);
-    let largest = 0;
-    for (let s = 0; s < slots; s++) largest = Math.max(largest, peaks[s] ?? 0);
-    if (largest < CROWDED) return null;
-    team.launch('fillTiles', slots, context, f.y, 0);
-    const report = this.#pressure.solve(
-      { x: f.y, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
-      { tolerance: EVENING, iterations: options.stepping.iterations, divergence: 1, dtOverH: 1 },
-      [],
-      this.cancelled,
-    );
-    for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', slots, context, f[name], 0);
-    this.#subtract([f.ex, f.ey, f.ez], f.y);
+    const report = evenOut(team, grid, this.#pressure, options, dt, expected, seen, this.#sums, this.cancelled);
+    if (!report) return null;
+    for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', grid.slots, grid.context, f[name], 0);
+    this.#subtract([f.ex, f.ey, f.ez], f.y, 0);
     return report;
   }
 

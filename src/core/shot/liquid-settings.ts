@@ -141,6 +141,14 @@ const matterSchema = z
       step: 1.2,
       ratio: true,
     }),
+    tension: number(0, {
+      title: 'Surface tension',
+      help: 'Rounds drops and holds films together. Water 0.073, slip 0.06. It is felt on voxels of millimetres, and needs substeps that are the shorter the smaller the voxel; 0 saves its time.',
+      unit: 'tension',
+      min: 0,
+      max: 100,
+      step: 0.01,
+    }),
     transfer: choice(
       'apic',
       { apic: 'APIC (affine)', flip: 'FLIP with PIC' },

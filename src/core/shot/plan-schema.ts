@@ -95,7 +95,7 @@ const liquidPlanSchema = z.looseObject({
     bounds: z.looseObject(flowBounds),
     sources: z.array(z.looseObject({ name: z.string(), shape, act: z.enum(['fills', 'emits', 'drains']), velocity: triple, moves })),
     particles: z.looseObject({ along: number, jitter: number, seed: number }),
-    matter: z.looseObject({ density: number, viscosity: number, transfer: z.enum(['flip', 'apic']), moves }),
+    matter: z.looseObject({ density: number, viscosity: number, tension: number, transfer: z.enum(['flip', 'apic']), moves }),
   }),
   beside: z.array(z.never()),
   keep: z.looseObject({ attributes: z.array(z.string()), preRoll: z.boolean() }),

@@ -34,6 +34,7 @@ export const UNITS = {
   gigabyte: { symbol: 'GB', shown: 1e9, offset: 0, factors: { gb: 1e9, mb: 1e6, tb: 1e12 } },
   frame: { symbol: 'frames', shown: 1, offset: 0, factors: { f: 1, frames: 1 } },
   rate: { symbol: 'fps', shown: 1, offset: 0, factors: { fps: 1, hz: 1 } },
+  tension: { symbol: 'N/m', shown: 1, offset: 0, factors: { 'n/m': 1, 'mn/m': 0.001 } },
   densityOfMass: { symbol: 'kg/m³', shown: 1, offset: 0, factors: { 'kg/m³': 1, 'kg/m3': 1 } },
   volumeRate: { symbol: 'm³/s', shown: 1, offset: 0, factors: { 'm³/s': 1, 'm3/s': 1, 'l/s': 0.001 } },
   voxel: { symbol: 'voxels', shown: 1, offset: 0, factors: { vx: 1, voxels: 1 } },

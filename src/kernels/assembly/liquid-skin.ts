@@ -4,18 +4,18 @@
 // the further away the nearer the surface is. There the paper takes a constant off; here the offset is turned into the distance that a half space of liquid with
 // this offset has (a closed form, as a table), so that a flat surface is where it is, to the noise of the seeds, from inside and from outside. Distances are
 // in voxels, negative inside, and end at -RADIUS and RADIUS.
-import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_CUT, T_FLAGS, T_I, T_J, T_K, CUT_STRIDE } from './layout';
+import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_I, T_J, T_K } from './layout';
 import { threadNumber } from './carry';
 
 export const RADIUS: f32 = 1.5;
 /** Entries of the table that turns offset / RADIUS into distance / RADIUS. */
 const TABLE: f32 = 255;
 /** Bytes of a thread: 27 slots (128), starts and ends of 1000 cells, two sets of 1000 bytes. */
-const OWN: usize = 10240;
+export const OWN: usize = 10240;
 
 const SLOTS: usize = 0;
-const STARTS: usize = 128;
-const ENDS: usize = 4128;
+export const STARTS: usize = 128;
+export const ENDS: usize = 4128;
 const FULL: usize = 8128;
 const ANY: usize = 9152;
 
@@ -29,7 +29,7 @@ function slotAt(slotOf: usize, x: i32, y: i32, z: i32, nx: i32, ny: i32, nz: i32
 }
 
 /** Where the particles of a tile's cells, and of those beside it, lie; which of them hold liquid or solid, and which hold liquid. */
-function gather(own: usize, rec: usize, slotOf: usize, nx: i32, ny: i32, nz: i32, cellStart: usize, solid: usize, sx: usize, sp: usize): i32 {
+export function gather(own: usize, rec: usize, slotOf: usize, nx: i32, ny: i32, nz: i32, cellStart: usize, solid: usize, sx: usize, sp: usize): i32 {
   const x = load<i32>(rec, T_I) >> 3;
   const y = load<i32>(rec, T_J) >> 3;
   const z = load<i32>(rec, T_K) >> 3;
@@ -214,7 +214,7 @@ function distanceAt(
 
 /** Distance of walls from the middle of a tile's cell, voxels. */
 @inline
-function wallOf(corners: usize, n: usize): f32 {
+export function wallOf(corners: usize, n: usize): f32 {
   const q = corners + (((n >> 6) * CORNERS * CORNERS + ((n >> 3) & 7) * CORNERS + (n & 7)) << 2);
   return (
     <f32>0.125 *
@@ -246,7 +246,7 @@ function openPart(corners: usize, n: usize): f32 {
 
 /** Part of a cell's weights that is not behind a wall `s` voxels from its middle: weights are tents of a voxel's half width. */
 @inline
-function shareBefore(s: f32): f32 {
+export function shareBefore(s: f32): f32 {
   if (s >= 1) return 1;
   const out: f32 = 1 - max<f32>(0, s);
   return 1 - <f32>0.5 * out * out;
@@ -301,218 +301,5 @@ export function markLiquid(begin: i32, end: i32, ctx: usize, solid: usize, sdf: 
     store<f64>(sums + (<usize>t << 5), volume);
     store<i32>(sums + (<usize>t << 5), cells, 8);
     store<i32>(sums + (<usize>t << 5), deep, 12);
-  }
-}
-
-/** Each item: a tile of the pressure. Whether it has a liquid cell with air beside it. */
-export function findSurface(begin: i32, end: i32, ctx: usize, flags: usize): void {
-  const sx = <usize>load<i32>(ctx, SX);
-  const sp = <usize>load<i32>(ctx, SP);
-  const status = <usize>load<u32>(ctx, STATUS);
-  for (let t = begin; t < end; ++t) {
-    const base = <usize>load<i32>(<usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT), T_BASE);
-    let found: u8 = 0;
-    for (let n: usize = 0; n < 512 && found == 0; ++n) {
-      const s = status + base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
-      if (load<u8>(s) != 1) continue;
-      if (
-        load<u8>(s - 1) == 2 ||
-        load<u8>(s + 1) == 2 ||
-        load<u8>(s - sx) == 2 ||
-        load<u8>(s + sx) == 2 ||
-        load<u8>(s - sp) == 2 ||
-        load<u8>(s + sp) == 2
-      )
-        found = 1;
-    }
-    store<u8>(flags + <usize>t, found);
-  }
-}
-
-/** Nearest that the surface may lie to a cell's middle, as part of the way to the next: a matrix must not become singular. */
-const NEAREST: f32 = 0.02;
-/** Bit of a record's flags: see poisson.ts. */
-const WHOLE_FACES: i32 = 2;
-
-/** How far from liquid to air the surface lies, as part of the way. */
-@inline
-export function crossing(liquid: f32, air: f32): f32 {
-  return max<f32>(NEAREST, min<f32>(1, liquid / (liquid - air)));
-}
-
-/**
- * The diagonal of cells at the surface (ghost fluid, Gibou et al. 2002): the pressure is 0 where the surface crosses the way to the next cell, not at the face.
- * Behind an open wall it is 0 at the face, as for gas. Tiles without a cut block have no such cell.
- */
-export function surfaceDiagonal(begin: i32, end: i32, ctx: usize, solid: usize, phi: usize): void {
-  const sx = <usize>load<i32>(ctx, SX);
-  const sp = <usize>load<i32>(ctx, SP);
-  const status = <usize>load<u32>(ctx, STATUS);
-  for (let t = begin; t < end; ++t) {
-    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
-    const cut = <usize>load<u32>(rec, T_CUT);
-    if (cut == 0) continue;
-    const base = <usize>load<i32>(rec, T_BASE);
-    let changed = false;
-    for (let n: usize = 0; n < 512; ++n) {
-      const o = base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
-      if (load<u8>(status + o) != 1) continue;
-      let more: f32 = 0;
-      for (let face: usize = 0; face < 6; ++face) {
-        const step = face < 2 ? <usize>1 : face < 4 ? sx : sp;
-        const m = (face & 1) == 0 ? o - step : o + step;
-        if (load<u8>(status + m) != 2 || load<u8>(solid + m) == 2) continue;
-        const open = load<f32>(cut + (n << 2) + face * CUT_STRIDE);
-        more += open * (1 / crossing(load<f32>(phi + (o << 2)), load<f32>(phi + (m << 2))) - 2);
-      }
-      if (more == 0) continue;
-      changed = true;
-      const at = cut + (n << 2) + 6 * CUT_STRIDE;
-      store<f32>(at, load<f32>(at) + more);
-    }
-    if (changed) store<i32>(rec, load<i32>(rec, T_FLAGS) & ~WHOLE_FACES, T_FLAGS);
-  }
-}
-
-/**
- * Takes the gradient of x (= p dt / (rho h), m/s) off the low faces of the tiles' cells where liquid is on one side. What it changed is known (1) from then on;
- * faces that only particles gave a velocity keep it.
- */
-export function subtractLiquidGradient(
-  begin: i32,
-  end: i32,
-  ctx: usize,
-  solid: usize,
-  phi: usize,
-  x: usize,
-  field: usize,
-  known: usize,
-  stride: i32,
-  face: i32,
-): void {
-  const sx = <usize>load<i32>(ctx, SX);
-  const sp = <usize>load<i32>(ctx, SP);
-  const status = <usize>load<u32>(ctx, STATUS);
-  const step = <usize>stride;
-  for (let t = begin; t < end; ++t) {
-    const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
-    const cut = <usize>load<u32>(rec, T_CUT);
-    const base = <usize>load<i32>(rec, T_BASE);
-    for (let n: usize = 0; n < 512; ++n) {
-      const o = base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
-      const m = o - step;
-      const here = load<u8>(status + o);
-      const there = load<u8>(status + m);
-      if (cut != 0 && load<f32>(cut + (n << 2) + <usize>face * CUT_STRIDE) <= 0) {
-        store<u8>(known + o, 0);
-        continue;
-      }
-      if (here != 1 && there != 1) {
-        // Spread before the pressure, but no liquid is there: it is spread anew from what the pressure made.
-        if (here == 0 || there == 0 || load<u8>(known + o) > 1) store<u8>(known + o, 0);
-        continue;
-      }
-      const at = o << 2;
-      let d: f32 = 0;
-      if (here == 1 && there == 1) d = load<f32>(x + at) - load<f32>(x + (m << 2));
-      else if (here == 0 || there == 0) {
-        store<u8>(known + o, 0);
-        continue;
-      } else {
-        const wet = here == 1 ? o : m;
-        const dry = here == 1 ? m : o;
-        const theta = load<u8>(solid + dry) == 2 ? <f32>0.5 : crossing(load<f32>(phi + (wet << 2)), load<f32>(phi + (dry << 2)));
-        d = load<f32>(x + (wet << 2)) / theta;
-        if (wet == m) d = -d;
-      }
-      store<f32>(field + at, load<f32>(field + at) - d);
-      store<u8>(known + o, 1);
-    }
-  }
-}
-
-/** Nearest to a wall that a cell may lie and still be too empty: nearer its share of the particles is not known well enough. */
-const CLEAR_OF_WALLS: f32 = 1.5;
-/**
- * How much too crowded or too empty each liquid cell is: its volume of particles less what it would hold so near to the surface. A wall takes of a cell's weights
- * what lies behind it. `offset`: what all of the liquid is short of. Cells that are not liquid get 0.
- */
-export function crowding(begin: i32, end: i32, ctx: usize, sdf: usize, phi: usize, amount: usize, offset: f32, into: usize): void {
-  const sx = <usize>load<i32>(ctx, SX);
-  const sp = <usize>load<i32>(ctx, SP);
-  const status = <usize>load<u32>(ctx, STATUS);
-  for (let t = begin; t < end; ++t) {
-    const base = <usize>load<i32>(<usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT), T_BASE);
-    const corners = <usize>load<u32>(sdf + (<usize>t << 2));
-    for (let n: usize = 0; n < 512; ++n) {
-      const o = base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
-      let value: f32 = 0;
-      if (load<u8>(status + o) == 1) {
-        const whole: f32 = corners == 0 ? 1 : shareBefore(wallOf(corners, n));
-        value = load<f32>(amount + (o << 2)) / whole - shareBefore(-load<f32>(phi + (o << 2))) + offset;
-      }
-      store<f32>(into + (o << 2), value);
-    }
-  }
-}
-
-/**
- * What a cell itself weighs against each neighbour along an axis. 1 (a plain mean of 27) answers what goes up and down from cell to cell with the wrong sign: the
- * push then gathers particles, and a tank at rest boiled after 60 frames with 100 particles in a voxel. Above 2 it never does.
- */
-const SELF: f32 = 4;
-
-@inline
-function along(n: usize): f32 {
-  return n == 1 ? SELF : 1;
-}
-
-/**
- * into = factor x the weighted mean of the 27 liquid cells around each liquid cell, within +-most; 0 elsewhere. Deep inside it counts either way; at the surface
- * and along walls only what is too crowded, by more than `chance`: the mean is taken first, as chance cut off cell by cell would be taken for crowding
- * (a sloshing tank stood 4 % too high, and was given its whole energy again in 300 frames). Per slot the largest magnitude (f32) before the factor.
- */
-export function evenCrowding(
-  begin: i32,
-  end: i32,
-  ctx: usize,
-  sdf: usize,
-  phi: usize,
-  from: usize,
-  into: usize,
-  factor: f32,
-  most: f32,
-  chance: f32,
-  largest: usize,
-): void {
-  const sx = <usize>load<i32>(ctx, SX);
-  const sp = <usize>load<i32>(ctx, SP);
-  const status = <usize>load<u32>(ctx, STATUS);
-  for (let t = begin; t < end; ++t) {
-    const base = <usize>load<i32>(<usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT), T_BASE);
-    const corners = <usize>load<u32>(sdf + (<usize>t << 2));
-    let peak: f32 = 0;
-    for (let n: usize = 0; n < 512; ++n) {
-      const o = base + (n >> 6) * sp + ((n >> 3) & 7) * sx + (n & 7);
-      let value: f32 = 0;
-      if (load<u8>(status + o) == 1) {
-        let sum: f32 = 0;
-        let count: f32 = 0;
-        for (let m: usize = 0; m < 27; ++m) {
-          const q = o + (m / 9) * sp + ((m / 3) % 3) * sx + (m % 3) - sp - sx - 1;
-          if (load<u8>(status + q) != 1) continue;
-          const weight: f32 = along(m % 3) * along((m / 3) % 3) * along(m / 9);
-          sum += weight * load<f32>(from + (q << 2));
-          count += weight;
-        }
-        value = sum / count;
-        const deep = load<f32>(phi + (o << 2)) <= -RADIUS && (corners == 0 || wallOf(corners, n) >= CLEAR_OF_WALLS);
-        if (!deep) value = max<f32>(0, value - chance);
-        peak = max<f32>(peak, abs<f32>(value));
-        value = factor * max<f32>(-most, min<f32>(most, value));
-      }
-      store<f32>(into + (o << 2), value);
-    }
-    store<f32>(largest + (<usize>t << 2), peak);
   }
 }

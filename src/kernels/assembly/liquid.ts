@@ -16,7 +16,11 @@ export { pairRows, unpairRows, tileSum, addToUnknowns, dot, advanceSolution, adv
 export { beThread } from './carry';
 export { markTiles, countParticles, orderParticles, sortTiles } from './liquid-sort';
 export { depositParticles, shareOut } from './liquid-deposit';
-export { liquidDistance, markLiquid, findSurface, surfaceDiagonal, subtractLiquidGradient, crowding, evenCrowding } from './liquid-skin';
+export { liquidDistance, markLiquid } from './liquid-skin';
+export { findSurface, surfaceDiagonal, pushSurface, subtractLiquidGradient } from './liquid-ghost';
+export { crowding, evenCrowding } from './liquid-crowding';
+export { findFlaws } from './liquid-flaws';
+export { liquidFraction, smoothFraction, surfaceCurvature, nearestCurvature } from './liquid-tension';
 export { spreadFaces, addToKnown, forgetFaces, differenceOf, slipFaces } from './liquid-faces';
 export { moveParticles, measureParticles } from './liquid-move';
 export {

@@ -33,11 +33,13 @@ const base: LiquidReport = {
   residual: 1e-5,
   divergence: 1e-4,
   converged: true,
+  viscosityConverged: true,
   volume: { start: 1, filled: 0, emitted: 0, drained: 0, walls: 0, remainder: 0, end: 1 },
   surfaceVolume: 1,
   expectedVolume: 1,
   energy: { kinetic: 10, potential: 5000, correction: 1 },
   walls: { met: 100, inside: 0 },
+  lie: { bulk: 8000, empty: 0, clumps: 0, gap: { mean: 0.16, largest: 0.3 } },
   calibrationSeconds: 0,
 };
 

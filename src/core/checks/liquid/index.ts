@@ -5,8 +5,10 @@ import { pressure } from '../pressure';
 import { fineSolids, smallSources, thinSolids } from '../sizes';
 import { substepLimit } from '../substeps';
 import { blockedSources, noLiquid } from './nothing';
+import { clumped, gapAtWalls, holes } from './lie';
 import { explosive, insideSolids } from './particles';
-import { openContainer, volumeDrift } from './volume';
+import { tensionSteps, unfeltTension, viscositySteps } from './steps';
+import { againstLimit, openContainer, volumeDrift } from './volume';
 
 /** Every check of a liquid; what is first here is told first. */
 export const LIQUID_CHECKS: readonly Check<LiquidCheckInput>[] = [
@@ -20,6 +22,13 @@ export const LIQUID_CHECKS: readonly Check<LiquidCheckInput>[] = [
   explosive,
   volumeDrift,
   openContainer,
+  againstLimit,
+  tensionSteps,
+  viscositySteps,
+  holes,
+  clumped,
+  gapAtWalls,
+  unfeltTension,
   pressure,
   smallSources,
   thinSolids,

@@ -57,6 +57,19 @@ describe('findings of a liquid', () => {
       /40 % of the liquid leaves the limit box/,
       true,
     ],
+    ['holes', { detail: { voxelSize: 0.05, particles: 1 } }, (f) => (f > 2 ? { lie: { empty: 320 } } : {}), /Up to 4.0 % of the bulk/, true],
+    ['clumps', {}, (f) => (f > 2 ? { lie: { clumps: 1200 } } : {}), /clump in up to 12 % of the liquid/, true],
+    ['gap', {}, (f) => (f > 2 ? { lie: { gap: { mean: 0.62, largest: 1.1 } } } : {}), /stay 0.62 voxels away from walls/, true],
+    ['viscosity-step', {}, (f) => (f > 6 ? { viscosityConverged: false } : {}), /Viscosity was not solved/, true],
+    ['tension-step', { detail: { voxelSize: 0.004 }, matter: { tension: 3 } }, null, /Surface tension needs 33 substeps a frame, 16/, true],
+    ['unfelt-tension', { matter: { tension: 0.073 } }, null, /is not felt/, true],
+    [
+      'limit-box',
+      { bounds: {} },
+      (f) => (f > 6 ? { matterBox: [-2.98, 0, -1, 1, 1, 2.49] } : { matterBox: [-1, 0, -1, 1, 1, 1] }),
+      /against the limit box \(left, front\)/,
+      true,
+    ],
   ])('%s is said, with frames where it is the run that shows it, and its remedies mend the sheet', (id, changes, of, title, remedied) => {
     const settings = sheet(changes);
     const finding = found(settings, of ? frames(of) : []).find((f) => f.id === id);
@@ -71,6 +84,38 @@ describe('findings of a liquid', () => {
       // What the sheet alone shows is gone with the remedy.
       if (!of) expect(found(mended as LiquidSolve).map((f) => f.id)).not.toContain(id);
     }
+  });
+
+  it('of how particles lie: not of two frames, a handful of liquid, or what is usual', () => {
+    const ids = (of: Parameters<typeof frames>[0]): string[] => found(sheet(), frames(of)).map((f) => f.id);
+    expect(ids((f) => (f > 6 ? { lie: { empty: 900, clumps: 5000, gap: { mean: 2, largest: 3 } } } : {}))).toEqual([]);
+    expect(ids(() => ({ lie: { bulk: 100, empty: 90, clumps: 100 }, liquidVoxels: 150 }))).toEqual([]);
+    expect(ids(() => ({ lie: { empty: 40, clumps: 200, gap: { mean: 0.45, largest: 0.9 } } }))).toEqual([]);
+    expect(ids(() => ({ lie: null }))).toEqual([]);
+  });
+
+  it('a limit box that was drawn is the container, and an open side holds nothing', () => {
+    const meets = frames(() => ({ matterBox: [-1, 0, -0.5, 1, 1, 0.5] }));
+    expect(found(sheet(), meets)).toEqual([]);
+    const open = sheet({ bounds: { walls: { left: 'open', front: 'open' } } });
+    expect(
+      found(
+        open,
+        frames(() => ({ matterBox: [-2.98, 0, -1, 1, 1, 2.49] })),
+      ),
+    ).toEqual([]);
+  });
+
+  it('what tension wants is not said as speed, and what is fast besides still is', () => {
+    const thin = sheet({ detail: { voxelSize: 0.004 }, matter: { tension: 3 }, stepping: { maxSubsteps: 8 } });
+    const ids = (cflReached: number): string[] => {
+      const plan = resolvePlan(shot, thin, 'final');
+      if (!isLiquidPlan(plan)) throw new Error('no liquid');
+      const reports = frames(() => ({ substepsWanted: 33, substepsUsed: 8, cflReached }));
+      return findAll({ shot, settings: thin, plan, reports, prediction: null, spent: { seconds: 0, bytes: 0 } }).map((f) => f.id);
+    };
+    expect(ids(0.7)).toEqual(['tension-step']);
+    expect(ids(5)).toEqual(['substep-limit', 'tension-step']);
   });
 
   it('names the frames, and not those that are right', () => {

@@ -1,5 +1,5 @@
-import { formatQuantity } from '#core/units';
 import { type Check, type LiquidCheckInput, framesOf, framesText } from '../finding';
+import { spreadSooner } from './remedies';
 
 /** Of the volume, where liquid stands still enough to be measured: a splash has more surface than it holds. */
 const DRIFT = 0.03;
@@ -15,8 +15,6 @@ export const volumeDrift: Check<LiquidCheckInput> = {
     const frames = framesOf(lost);
     if (!frames || lost.length < 3) return [];
     const worst = Math.min(...lost.map(drift));
-    const shorter = Number(Math.max(0.01, settings.matter.volumeTime / 3).toPrecision(2));
-    const cfl = Number(Math.max(0.5, settings.stepping.cfl / 2).toPrecision(2));
     return [
       {
         id: 'volume',
@@ -25,19 +23,7 @@ export const volumeDrift: Check<LiquidCheckInput> = {
         title: `The liquid shrinks by up to ${(-100 * worst).toFixed(0)} %`,
         text: `In ${framesText(frames)}. Particles are crowded together faster than they spread again. Let them spread sooner, or take shorter substeps.`,
         frames,
-        remedies: [
-          ...(shorter < settings.matter.volumeTime
-            ? [
-                {
-                  title: `Volume back in ${formatQuantity(settings.matter.volumeTime, 'second')} → ${formatQuantity(shorter, 'second')}`,
-                  edits: [{ path: 'matter.volumeTime', value: shorter }],
-                },
-              ]
-            : []),
-          ...(cfl < settings.stepping.cfl
-            ? [{ title: `CFL number ${String(settings.stepping.cfl)} → ${String(cfl)}`, edits: [{ path: 'stepping.cfl', value: cfl }] }]
-            : []),
-        ],
+        remedies: spreadSooner(settings),
       },
     ];
   },
@@ -66,6 +52,50 @@ export const openContainer: Check<LiquidCheckInput> = {
         frames,
         remedies:
           walls.floor === 'open' ? [{ title: 'Floor (-y) open → closed', edits: [{ path: 'bounds.walls.floor', value: 'closed' }] }] : [],
+      },
+    ];
+  },
+};
+
+/** Sides of the limit box by their axis: what of a matter box lies against them. */
+const SIDES = [
+  ['left', 0, 0],
+  ['right', 0, 3],
+  ['ceiling', 1, 4],
+  ['back', 2, 2],
+  ['front', 2, 5],
+] as const;
+
+/** Liquid stands against a closed side of a limit box that nobody drew: a wall that is not in the scene. */
+export const againstLimit: Check<LiquidCheckInput> = {
+  id: 'limit-box',
+  find({ settings, plan, reports }) {
+    if (settings.bounds.limit !== null) return [];
+    const { min, max } = plan.options.bounds.limit;
+    const h = plan.options.voxelSize;
+    const meets = (box: readonly number[], axis: 0 | 1 | 2, at: number): boolean =>
+      at < 3 ? (box[at] ?? 0) < min[axis] + h : (box[at] ?? 0) > max[axis] - h;
+    const sides = SIDES.filter(
+      ([name, axis, at]) =>
+        settings.bounds.walls[name] === 'closed' && reports.some(({ matterBox }) => matterBox !== null && meets(matterBox, axis, at)),
+    );
+    const frames = framesOf(reports.filter(({ matterBox }) => matterBox !== null && sides.some(([, axis, at]) => meets(matterBox, axis, at))));
+    if (!frames) return [];
+    const names = sides.map(([name]) => name);
+    return [
+      {
+        id: 'limit-box',
+        group: 'bounds',
+        severity: 'warning',
+        title: `Liquid stands against the limit box (${names.join(', ')})`,
+        text: `In ${framesText(frames)}. The box lies around sources and solids by itself, and its closed sides hold the liquid like walls that are not in the scene. Open them, or set the box to the container.`,
+        frames,
+        remedies: [
+          {
+            title: `${names.join(', ')} closed → open`,
+            edits: names.map((name) => ({ path: `bounds.walls.${name}`, value: 'open' })),
+          },
+        ],
       },
     ];
   },

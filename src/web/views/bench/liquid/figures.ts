@@ -21,6 +21,21 @@ export const LIQUID_FIGURES: readonly Figure<LiquidReport>[] = [
     show: (v) => `${v.toFixed(1)} %`,
     unit: '%',
   },
+  {
+    id: 'gap',
+    title: 'Gap at walls',
+    of: (r) => r.lie?.gap?.mean ?? 0,
+    show: (v) => `${v.toFixed(2)} voxels`,
+    unit: 'voxels on average',
+  },
+  {
+    id: 'holes',
+    title: 'Bulk without particles',
+    of: (r) => (r.lie && r.lie.bulk > 0 ? (100 * r.lie.empty) / r.lie.bulk : 0),
+    show: (v) => `${v.toFixed(1)} %`,
+    unit: '%',
+  },
+  { id: 'clumps', title: 'Clumped voxels', of: (r) => r.lie?.clumps ?? 0, show: formatCount, unit: '' },
   { id: 'residual', title: 'Pressure residual', of: (r) => r.residual, show: (v) => v.toExponential(1), unit: '' },
   { id: 'kinetic', title: 'Kinetic energy', of: (r) => r.energy.kinetic, show: (v) => `${v.toPrecision(3)} J`, unit: 'J' },
 ];

@@ -33,6 +33,7 @@ export function LiquidReadout({
         ),
       )}
       {readoutItem(c.dim, 'fastest', formatQuantity(report.fastest, 'speed', { digits: 3 }))}
+      {report.lie?.gap ? readoutItem(c.dim, 'gap at walls', `${report.lie.gap.mean.toFixed(2)} vx`) : null}
       {readoutItem(c.dim, 'voxel', formatQuantity(voxelSize, 'metre', { digits: 3 }))}
       {readoutItem(
         c.dim,
