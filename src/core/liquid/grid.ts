@@ -125,8 +125,8 @@ export class LiquidGrid {
     return this.size * BYTES_AN_ENTRY;
   }
 
-  /** Wakes the tiles within `grow` voxels of a particle, and puts moving solids where they are. Returns false when nothing can be: there are no particles. */
-  follow(particles: Particles, grow: number, moving: readonly MovingSolid[], mode: LiquidOptions['bounds']['mode']): void {
+  /** Wakes the tiles within `grow` voxels of a particle, and puts moving solids where they are; `stood`: all of them are where they were put last. */
+  follow(particles: Particles, grow: number, moving: readonly MovingSolid[], stood: boolean, mode: LiquidOptions['bounds']['mode']): void {
     const { team, limit } = this;
     const count = this.#awake.length;
     const flags = team.bytes(this.#flags, count).fill(mode === 'dense' ? 1 : 0);
@@ -145,7 +145,7 @@ export class LiquidGrid {
       nz,
       grow,
     );
-    let same = moving.length === 0 && this.slots > 0;
+    let same = (moving.length === 0 || stood) && this.slots > 0;
     for (let n = 0; same && n < count; n++) same = flags[n] === this.#awake[n];
     if (same) return;
     this.#awake = flags.slice();

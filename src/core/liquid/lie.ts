@@ -21,6 +21,7 @@ export function lieOf(
     grid.slotOf,
     ...grid.tilesAcross,
     sorter.cellStart,
+    sorter.tileStart,
     particles.places,
     grid.solid,
     grid.sdf,
@@ -34,7 +35,7 @@ export function lieOf(
   );
   const counts = team.words(sums, slots * 8);
   const gaps = team.floats(sums, slots * 8);
-  let [bulk, empty, clumps, beside, largest, sum] = [0, 0, 0, 0, 0, 0];
+  let [bulk, empty, clumps, beside, largest, sum, inside] = [0, 0, 0, 0, 0, 0, 0];
   for (let o = 0; o < 8 * slots; o += 8) {
     bulk += counts[o] ?? 0;
     empty += counts[o + 1] ?? 0;
@@ -42,6 +43,7 @@ export function lieOf(
     beside += counts[o + 3] ?? 0;
     largest = Math.max(largest, gaps[o + 4] ?? 0);
     sum += gaps[o + 5] ?? 0;
+    inside += counts[o + 6] ?? 0;
   }
-  return { bulk, empty, clumps, gap: beside > 0 ? { mean: sum / beside, largest } : null };
+  return { bulk, empty, clumps, inside, gap: beside > 0 ? { mean: sum / beside, largest } : null };
 }

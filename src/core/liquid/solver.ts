@@ -10,7 +10,7 @@ import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLed
 import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
 import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
-import { LiquidStep, type Measured } from './step';
+import { LiquidStep, type Measured, type Placed } from './step';
 import { tensionStep } from './tension';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
@@ -127,6 +127,8 @@ class LiquidRun {
   #liquidCells = 0;
   /** Voxels that should be there by what came in and went out. */
   #expected = 0;
+  /** When moving solids were last put in their places; null: not yet. */
+  #placedAt: number | null = null;
 
   constructor(
     private readonly options: LiquidOptions,
@@ -304,7 +306,8 @@ class LiquidRun {
     this.#grid.follow(
       this.#particles,
       Math.ceil(this.options.stepping.cfl) + 3,
-      this.#motion.solids(time, 1 / this.options.framesPerSecond),
+      this.#place(time, 1 / this.options.framesPerSecond).solids,
+      false,
       this.options.bounds.mode,
     );
     this.#sorter.sort(this.#particles, this.#grid);
@@ -312,6 +315,18 @@ class LiquidRun {
     this.#measure();
     this.#heightsBefore = this.#measured.heights;
     seconds.sources += this.environment.clock() - start;
+  }
+
+  #place(time: number, dt: number): Placed {
+    const motion = this.#motion;
+    const end = time + dt;
+    const before = this.#placedAt;
+    this.#placedAt = end;
+    return {
+      solids: motion.solids(time, dt),
+      stood: before !== null && (end === before || motion.solidSpeed(before, end - before) === 0),
+      stand: motion.solidSpeed(time, dt) === 0,
+    };
   }
 
   #measure(): void {
@@ -346,7 +361,7 @@ class LiquidRun {
       const kick = (this.#lastStep + dt) / 2;
       this.#heightsBefore = this.#measured.heights;
       const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
-      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#motion.solids(time, dt), seconds, n === 1);
+      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#place(time, dt), seconds, n === 1);
       if (stepped.lie) totals.lie = stepped.lie;
       this.#lastStep = dt;
       this.#lastKick = kick;

@@ -58,6 +58,14 @@ export interface Stepped {
   readonly lie: ParticleLie | null;
 }
 
+/** Solids that may move, at the end of a substep. */
+export interface Placed {
+  readonly solids: readonly MovingSolid[];
+  /** Whether all of them are where they were at the end of the substep before, and whether none moves in this one. */
+  readonly stood: boolean;
+  readonly stand: boolean;
+}
+
 /** One substep of the liquid. */
 export class LiquidStep {
   readonly #pressure: PressureSolver;
@@ -115,7 +123,7 @@ export class LiquidStep {
     kick: number,
     scale: number,
     expected: number,
-    moving: readonly MovingSolid[],
+    { solids: moving, stood, stand }: Placed,
     seconds: Record<Stage, number>,
     looks: boolean,
   ): Stepped {
@@ -130,7 +138,7 @@ export class LiquidStep {
     const grow = Math.ceil(options.stepping.cfl) + 3;
     let left = 0;
     timed('sorting', () => {
-      grid.follow(particles, grow, moving, options.bounds.mode);
+      grid.follow(particles, grow, moving, stood, options.bounds.mode);
       left = sorter.sort(particles, grid);
     });
     const { slots, context } = grid;
@@ -150,7 +158,8 @@ export class LiquidStep {
       }
       this.#push(time, dt);
     });
-    this.#closed = moving.length > 0 ? closedByMoving(team, grid, grid.geometry, moving, options.voxelSize) : null;
+    const pushing = stand ? [] : moving;
+    this.#closed = pushing.length > 0 ? closedByMoving(team, grid, grid.geometry, pushing, options.voxelSize) : null;
     const viscosity = this.#viscosity;
     const viscous = viscosity
       ? timed('viscosity', () =>
@@ -159,16 +168,16 @@ export class LiquidStep {
           }),
         )
       : null;
-    const pressure = timed('pressure', () => this.#project(dt, moving));
+    const pressure = timed('pressure', () => this.#project(dt, pushing));
     const corrected = timed('volume', () => this.#evenOut(dt, expected, surfaceVoxels));
     const { farthest, met, raised, inside } = timed('moving', () => {
       this.#spread(grow, corrected !== null);
-      const before = moving.length > 0 ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
+      const before = pushing.length > 0 ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
       const moved = this.#move(time, dt, corrected !== null);
-      if (!before) return { ...moved, inside: 0 };
+      if (!before) return { ...moved, inside: lie?.inside ?? 0 };
       const still = (x: number, y: number, z: number): number => grid.geometry.stillDistance(x, y, z);
       const swept = sweepMoving(before, particles, this.motion, moving, options, still, time, dt);
-      return { ...moved, met: moved.met + swept.stopped, inside: swept.inside };
+      return { ...moved, met: moved.met + swept.stopped, inside: Math.max(swept.inside, lie?.inside ?? 0) };
     });
     return { lie, inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
   }

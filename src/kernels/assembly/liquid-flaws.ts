@@ -8,10 +8,12 @@ const CLUMP: f32 = 2;
 /** Deepest that a cell's middle may lie from a wall, and least under the surface, to be looked at for a gap. */
 const BESIDE: f32 = 1;
 const UNDER: f32 = -0.75;
+/** A wall is touched, not entered, so deep: rounding. */
+const TOUCH: f32 = 1e-3;
 /** Farthest along the wall that a particle still is one beside a cell. */
 const ALONG: f32 = 0.75;
 
-/** Per slot 32 bytes: cells of the bulk, those of them without a particle, clumps (i32); cells beside walls (i32), their largest gap and the sum of gaps (f32, voxels). */
+/** Per slot 32 bytes: cells of the bulk, those of them without a particle, clumps (i32); cells beside walls (i32), their largest gap and the sum of gaps (f32, voxels); particles inside of walls (i32). */
 export function findFlaws(
   begin: i32,
   end: i32,
@@ -21,6 +23,7 @@ export function findFlaws(
   ny: i32,
   nz: i32,
   cellStart: usize,
+  tileStart: usize,
   places: usize,
   solid: usize,
   sdf: usize,
@@ -68,6 +71,17 @@ export function findFlaws(
       sum += gap;
       largest = max<f32>(largest, gap);
     }
+    let inside = 0;
+    if (corners != 0) {
+      const last = load<i32>(tileStart + (<usize>t << 2), 4);
+      const x = <f32>(load<i32>(rec, T_I) + ox);
+      const y = <f32>(load<i32>(rec, T_J) + oy);
+      const z = <f32>(load<i32>(rec, T_K) + oz);
+      for (let p = load<i32>(tileStart + (<usize>t << 2)); p < last; ++p) {
+        const o = places + (<usize>p << 4);
+        if (wallDistance(corners, load<f32>(o) - x, load<f32>(o, 4) - y, load<f32>(o, 8) - z) < -TOUCH) ++inside;
+      }
+    }
     const into = sums + (<usize>t << 5);
     store<i32>(into, bulk);
     store<i32>(into, empty, 4);
@@ -75,7 +89,22 @@ export function findFlaws(
     store<i32>(into, beside, 12);
     store<f32>(into, largest, 16);
     store<f32>(into, sum, 20);
+    store<i32>(into, inside, 24);
   }
+}
+
+/** Distance of walls at a place in a tile, between its corners' distances. */
+@inline
+function wallDistance(corners: usize, x: f32, y: f32, z: f32): f32 {
+  const i = max<f32>(0, min<f32>(7, floor<f32>(x)));
+  const j = max<f32>(0, min<f32>(7, floor<f32>(y)));
+  const k = max<f32>(0, min<f32>(7, floor<f32>(z)));
+  const q = corners + (<usize>(<i32>k * 81 + <i32>j * 9 + <i32>i) << 2);
+  const fx = x - i;
+  const fy = y - j;
+  const near = (load<f32>(q) * (1 - fx) + load<f32>(q, 4) * fx) * (1 - fy) + (load<f32>(q, 36) * (1 - fx) + load<f32>(q, 40) * fx) * fy;
+  const far = (load<f32>(q, 324) * (1 - fx) + load<f32>(q, 328) * fx) * (1 - fy) + (load<f32>(q, 360) * (1 - fx) + load<f32>(q, 364) * fx) * fy;
+  return near + (far - near) * (z - k);
 }
 
 @inline

@@ -39,7 +39,7 @@ const base: LiquidReport = {
   expectedVolume: 1,
   energy: { kinetic: 10, potential: 5000, correction: 1 },
   walls: { met: 100, inside: 0 },
-  lie: { bulk: 8000, empty: 0, clumps: 0, gap: { mean: 0.16, largest: 0.3 } },
+  lie: { bulk: 8000, empty: 0, clumps: 0, inside: 0, gap: { mean: 0.16, largest: 0.3 } },
   calibrationSeconds: 0,
 };
 

@@ -61,7 +61,7 @@ describe('findings of a liquid', () => {
     ['clumps', {}, (f) => (f > 2 ? { lie: { clumps: 1200 } } : {}), /clump in up to 12 % of the liquid/, true],
     ['gap', {}, (f) => (f > 2 ? { lie: { gap: { mean: 0.62, largest: 1.1 } } } : {}), /stay 0.62 voxels away from walls/, true],
     ['viscosity-step', {}, (f) => (f > 6 ? { viscosityConverged: false } : {}), /Viscosity was not solved/, true],
-    ['tension-step', { detail: { voxelSize: 0.004 }, matter: { tension: 3 } }, null, /Surface tension needs 33 substeps a frame, 16/, true],
+    ['tension-step', { detail: { voxelSize: 0.004 }, matter: { tension: 3 } }, null, /Surface tension needs 32 substeps a frame, 16/, true],
     ['unfelt-tension', { matter: { tension: 0.073 } }, null, /is not felt/, true],
     [
       'limit-box',
