@@ -126,8 +126,20 @@ const PREVIEW_POINTS = 200_000;
 /** Bytes of a particle in a file without attributes, and of each attribute; of a point that is looked at. */
 const BYTES = { particle: 32, attribute: 4, point: 8 } as const;
 
-const bytesOfFrame = (particles: number, { keep }: LiquidPlan): number =>
-  particles * (BYTES.particle + BYTES.attribute * keep.attributes.length) + BYTES.point * Math.min(particles, PREVIEW_POINTS);
+/** Voxels that a volume holds for each of liquid, and what each takes when it is packed: of the velocity, and of the distance, which is one value deep inside. */
+const VOLUME_VOXELS = 1.5;
+const VOLUME_BYTES = { vel: 5, distance: 1.2 } as const;
+
+const bytesOfFrame = (particles: number, { keep, options }: LiquidPlan): number =>
+  particles * (BYTES.particle + BYTES.attribute * keep.attributes.length) +
+  BYTES.point * Math.min(particles, PREVIEW_POINTS) +
+  (particles / options.particles.along ** 3) * VOLUME_VOXELS * keep.volumes.reduce((n, v) => n + VOLUME_BYTES[v], 0);
+
+/** What a frame took, over what the same frame would have been reckoned with: volumes pack as they are. */
+const packing = (f: LiquidCostFrame, run: LiquidCostRun, plan: LiquidPlan): number =>
+  f.bytes > 0 && plan.keep.volumes.length > 0 && canonicalJson(run.plan.keep) === canonicalJson(plan.keep)
+    ? f.bytes / bytesOfFrame(f.particles, run.plan)
+    : 1;
 
 /** Cubic metres that a source's shape has in common with the limit box, about. */
 function volumeOf(shape: LiquidPlan['options']['sources'][number]['shape'], limit: LiquidPlan['options']['bounds']['limit']): number {
@@ -248,7 +260,7 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
       ),
       substeps,
       iterations: f.substeps > 0 ? (f.iterations / f.substeps) * substeps : 0,
-      bytes: frame >= to.firstFrame || plan.keep.preRoll ? bytesOfFrame(count, plan) : 0,
+      bytes: frame >= to.firstFrame || plan.keep.preRoll ? bytesOfFrame(count, plan) * packing(f, run, plan) : 0,
       particles: count,
     };
   });

@@ -29,6 +29,12 @@ export const channelName = (name: string): string => ALIASES[name] ?? name;
 
 /** The channel that turns with the axes and is in units of length and time. */
 const VELOCITY = 'vel';
+/** The channel that is a length: a level set. */
+const DISTANCE = 'distance';
+
+/** What a channel's values are multiplied with to be in scene units and seconds of the shot. */
+const unitOf = (name: string, { metresPerUnit, timeScale }: Pick<FrameFileOptions, 'metresPerUnit' | 'timeScale'>): number =>
+  name === VELOCITY ? timeScale / metresPerUnit : name === DISTANCE ? 1 / metresPerUnit : 1;
 
 /** A solver's channels as one .vdb file: scene units, seconds of the shot, the chosen axis up. */
 export function writeFrameFile(grids: readonly TileGrid[], o: FrameFileOptions): Uint8Array<ArrayBuffer> {
@@ -38,8 +44,8 @@ export function writeFrameFile(grids: readonly TileGrid[], o: FrameFileOptions):
     // Colours and texture coordinates are three numbers too, and no direction.
     const vector = grid.name === VELOCITY;
     return {
-      grid: vector ? inUnits(turned, o.timeScale / o.metresPerUnit) : turned,
-      class: grid.components === 3 ? 'unknown' : 'fog volume',
+      grid: inUnits(turned, unitOf(grid.name, o)),
+      class: grid.components === 3 ? 'unknown' : grid.name === DISTANCE ? 'level set' : 'fog volume',
       // Index coordinates name voxel centres; voxel i covers [i, i + 1] h. Turning by a quarter maps y to z and z to -y.
       transform: { scale: [h, h, h], translation: [h / 2, h / 2, h / 2] },
       ...(vector ? { vectorType: 'contravariant relative' } : {}),
@@ -75,7 +81,7 @@ export function readFrameFile(
     if (voxelSize !== 0 && Math.abs(size - voxelSize) > 1e-6 * size) refuse('its channels have voxels of different sizes');
     voxelSize = size;
     const turned = o.upAxis === 'z' ? yUp(tiles) : tiles;
-    return [tiles.name === VELOCITY ? inUnits(turned, o.metresPerUnit / o.timeScale) : turned];
+    return [inUnits(turned, 1 / unitOf(tiles.name, o))];
   });
   return { voxelSize, grids };
 }

@@ -173,6 +173,23 @@ print(json.dumps([list(d.transform.indexToWorld(i.min)), list(w.value), list(v.b
       [6, -12, 0],
     ]);
   });
+
+  it('a signed distance is a level set, its lengths in scene units, and comes back in metres', () => {
+    const box = grid('distance', 1, 1, 3);
+    const distance: TileGrid = { ...box, background: [0.3], values: box.values.map((v) => v * 0.1) };
+    const o = { metresPerUnit: 0.5, timeScale: 3, upAxis: 'y' } as const;
+    const bytes = writeFrameFile([distance], { ...o, voxelSize: 0.2, precision: 'full', compression: 'none', uuid });
+    writeFileSync(join(folder, 'distance.vdb'), bytes);
+    const [kind, background, sum] = python(`
+d = vdb.readAll('distance.vdb')[0][0]
+print(json.dumps([str(d.gridClass), d.background, sum(i.value * i.count for i in d.iterOnValues())]))`) as [string, number, number];
+    expect(kind).toContain('level set');
+    expect(background).toBeCloseTo(0.6, 6);
+    expect(sum).toBeCloseTo(2 * (activeSum(distance, false).sum[0] ?? 0), 3);
+    const back = readFrameFile(bytes, o).grids[0]!;
+    expect(activeSum(back, false).sum[0]).toBeCloseTo(activeSum(distance, false).sum[0] ?? 0, 3);
+    expect(back.background[0]).toBeCloseTo(0.3, 6);
+  });
 });
 
 describe("the library's files, read by ours", () => {

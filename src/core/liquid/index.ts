@@ -12,4 +12,5 @@ export {
 export { type LiquidReport, type ParticleLie, type VolumeLedger, STAGES } from './report';
 export { streamOf } from './seeds';
 export { outerWindow } from './grid';
+export type { LiquidVolume } from './volumes';
 export { tensionStep } from './tension';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { solveLiquid } from './solver';
+import type { LiquidVolume } from './volumes';
 import { body, boxOf, liquidOptions, solid, withTeam } from '#testing';
 
 const options = liquidOptions({
@@ -18,37 +19,46 @@ const options = liquidOptions({
 const environment = (
   team: Parameters<typeof solveLiquid>[1]['team'],
   from: Uint8Array | null = null,
+  volumes: readonly LiquidVolume[] = [],
 ): Parameters<typeof solveLiquid>[1] => ({
   team,
   clock: () => 0,
   cancelled: () => false,
   from,
+  volumes,
 });
 
 describe('the state of a liquid run', () => {
-  it('goes on from a state to the bit as if it had not been interrupted, and the same on two threads', async () => {
-    const whole = await withTeam(1, (team) =>
-      [...solveLiquid(options, environment(team))].map((f) => ({ report: f.report, cloud: f.report.frame === 6 ? f.cloud() : null })),
-    );
-    const state = await withTeam(1, (team) => {
-      for (const f of solveLiquid(options, environment(team))) if (f.report.frame === 3) return f.state();
-      return null;
-    });
-    const rest = await withTeam(2, (team) =>
-      [...solveLiquid(options, environment(team, state))].map((f) => ({
-        report: f.report,
-        cloud: f.report.frame === 6 ? f.cloud() : null,
-      })),
-    );
-    expect(rest.map((r) => r.report.frame)).toEqual([4, 5, 6]);
-    for (const [n, { report, cloud }] of rest.entries()) {
-      const { memoryBytes: _a, ...same } = report;
-      const { memoryBytes: _b, ...before } = whole[3 + n]!.report;
-      expect(same).toEqual(before);
-      expect(cloud).toEqual(whole[3 + n]!.cloud);
-    }
-    expect(whole[5]!.cloud!.count).toBeGreaterThan(3000);
-  }, 60_000);
+  it.each<readonly [LiquidVolume[]]>([[[]], [['distance', 'vel']]])(
+    'goes on from a state to the bit as if it had not been interrupted, and the same on two threads; volumes: %j',
+    async (volumes) => {
+      const whole = await withTeam(1, (team) =>
+        [...solveLiquid(options, environment(team, null, volumes))].map((f) => ({
+          report: f.report,
+          cloud: f.report.frame === 6 ? f.cloud() : null,
+        })),
+      );
+      const state = await withTeam(1, (team) => {
+        for (const f of solveLiquid(options, environment(team, null, volumes))) if (f.report.frame === 3) return f.state();
+        return null;
+      });
+      const rest = await withTeam(2, (team) =>
+        [...solveLiquid(options, environment(team, state, volumes))].map((f) => ({
+          report: f.report,
+          cloud: f.report.frame === 6 ? f.cloud() : null,
+        })),
+      );
+      expect(rest.map((r) => r.report.frame)).toEqual([4, 5, 6]);
+      for (const [n, { report, cloud }] of rest.entries()) {
+        const { memoryBytes: _a, ...same } = report;
+        const { memoryBytes: _b, ...before } = whole[3 + n]!.report;
+        expect(same).toEqual(before);
+        expect(cloud).toEqual(whole[3 + n]!.cloud);
+      }
+      expect(whole[5]!.cloud!.count).toBeGreaterThan(3000);
+    },
+    60_000,
+  );
 
   it('refuses what is no state, one of other settings, and one that is cut short', async () => {
     const state = await withTeam(1, (team) => {

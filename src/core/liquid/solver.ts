@@ -1,7 +1,7 @@
 import { Calibration, GRAVITY, Motion, checkFits } from '#core/flow';
 import { RuddleError } from '#core/errors';
 import type { FormMaker } from '#core/geometry';
-import { type Clock, type KernelTeam, type Window, entries, hierarchyBytes } from '#core/grid';
+import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
@@ -10,8 +10,9 @@ import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLed
 import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
 import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
-import { LiquidStep, type Measured, type Placed } from './step';
+import { LiquidStep, type Measured, type Placed, growOf } from './step';
 import { tensionStep } from './tension';
+import { type LiquidVolume, collectVolumes } from './volumes';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
 export const LIQUID_VERSION = 'liquid-1';
@@ -31,6 +32,8 @@ export interface LiquidCloud {
 export interface LiquidFrame {
   readonly report: LiquidReport;
   readonly cloud: () => LiquidCloud;
+  /** Of those that were asked for; to be called before the next frame is. */
+  readonly volumes: () => readonly TileGrid[];
   /** False for pre-roll. */
   readonly inRange: boolean;
   /** The run's state after this frame: what a run can begin with instead. To be asked for before the next frame is. */
@@ -42,6 +45,8 @@ export interface LiquidEnvironment {
   readonly clock: Clock;
   /** Polled at every pressure iteration and substep. */
   readonly cancelled: () => boolean;
+  /** Volumes that frames give beside their particles; none unless asked for. */
+  readonly volumes?: readonly LiquidVolume[];
   /** Makes the forms of imported geometry; without it there may be none in the options. */
   readonly forms?: FormMaker;
   /** Called within a frame: which, and how much of it is done. */
@@ -129,6 +134,7 @@ class LiquidRun {
   #expected = 0;
   /** When moving solids were last put in their places; null: not yet. */
   #placedAt: number | null = null;
+  #placed: Placed['solids'] = [];
 
   constructor(
     private readonly options: LiquidOptions,
@@ -253,6 +259,16 @@ class LiquidRun {
     };
     if (end - begin < TIME_SLACK) this.#still(end, ledger, seconds);
     else this.#substeps(frame, begin, end, ledger, seconds, totals);
+    const names = environment.volumes ?? [];
+    if (names.length > 0) {
+      const before = clock();
+      const left = this.#step.settle(this.#placed);
+      ledger.walls += left * cell;
+      this.#expected -= left;
+      this.#farthest = 0;
+      this.#measure();
+      seconds.writing += clock() - before;
+    }
     const m = this.#measured;
     ledger.end = m.volume * cell;
     ledger.remainder = ledger.end - (ledger.start + ledger.filled + ledger.emitted - ledger.drained - ledger.walls);
@@ -292,7 +308,13 @@ class LiquidRun {
       lie: totals.lie,
       calibrationSeconds: this.#calibration.seconds(),
     };
-    return { report, cloud: () => this.#cloud(), inRange: frame >= options.firstFrame, state: () => this.#state(frame) };
+    return {
+      report,
+      cloud: () => this.#cloud(),
+      volumes: () => collectVolumes(environment.team, this.#grid, names, h),
+      inRange: frame >= options.firstFrame,
+      state: () => this.#state(frame),
+    };
   }
 
   #bytes(): number {
@@ -305,7 +327,7 @@ class LiquidRun {
     this.#sources(time, 0, ledger);
     this.#grid.follow(
       this.#particles,
-      Math.ceil(this.options.stepping.cfl) + 3,
+      growOf(this.options),
       this.#place(time, 1 / this.options.framesPerSecond).solids,
       false,
       this.options.bounds.mode,
@@ -322,8 +344,9 @@ class LiquidRun {
     const end = time + dt;
     const before = this.#placedAt;
     this.#placedAt = end;
+    this.#placed = motion.solids(time, dt);
     return {
-      solids: motion.solids(time, dt),
+      solids: this.#placed,
       stood: before !== null && (end === before || motion.solidSpeed(before, end - before) === 0),
       stand: motion.solidSpeed(time, dt) === 0,
     };

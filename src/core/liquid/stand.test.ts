@@ -13,7 +13,8 @@ async function gate(text: string | null): Promise<LiquidReport[]> {
   return withTeam(1, (team) => runLiquid(team, options).map((f) => f.report));
 }
 /** All but the times. */
-const bare = (reports: readonly LiquidReport[]): unknown => reports.map(({ seconds: _s, totalSeconds: _t, calibrationSeconds: _c, ...rest }) => rest);
+const bare = (reports: readonly LiquidReport[]): unknown =>
+  reports.map(({ seconds: _s, totalSeconds: _t, calibrationSeconds: _c, ...rest }) => rest);
 
 it('a solid that has a motion and does not move yet is as one that stands, to the bit, and moves when its time comes', async () => {
   const still = await gate(null);

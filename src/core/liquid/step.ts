@@ -20,6 +20,8 @@ const BLOCKS = 32_000;
 const CELLS = 10_240;
 /** Layers that velocities are carried on before the pressure: cells at the surface have faces that no particle is near to. */
 const LAYERS_BEFORE = 2;
+/** Layers that they are carried on for what is written. */
+const LAYERS_SHOWN = 2;
 /** Largest |divergence| x dt that may be left. */
 const DIVERGENCE = 1e-3;
 /** Least distance of particles from walls, voxels. */
@@ -65,6 +67,9 @@ export interface Placed {
   readonly stood: boolean;
   readonly stand: boolean;
 }
+
+/** Voxels around particles that are awake: as far as they go in a substep, and what their transfers reach. */
+export const growOf = ({ stepping }: LiquidOptions): number => Math.ceil(stepping.cfl) + 3;
 
 /** One substep of the liquid. */
 export class LiquidStep {
@@ -135,7 +140,7 @@ export class LiquidStep {
       seconds[stage] += this.clock() - start;
       return result;
     };
-    const grow = Math.ceil(options.stepping.cfl) + 3;
+    const grow = growOf(options);
     let left = 0;
     timed('sorting', () => {
       grid.follow(particles, grow, moving, stood, options.bounds.mode);
@@ -443,6 +448,24 @@ export class LiquidStep {
       raised += told[4 * s + 2] ?? 0;
     }
     return { farthest, met, raised };
+  }
+
+  /**
+   * The grid as the particles are now: sorted, their distance and velocities, carried on around them. Returns the voxels that left. A run that does so at the
+   * end of each frame goes on as one that does not, but for where the window lies.
+   */
+  settle(moving: readonly MovingSolid[]): number {
+    const { team, grid, particles, sorter, options } = this;
+    const f = grid.fields;
+    grid.follow(particles, growOf(options), moving, true, options.bounds.mode);
+    const left = sorter.sort(particles, grid);
+    this.#deposit();
+    this.#surface(1);
+    [f.u, f.v, f.w].forEach((field, n) => {
+      for (let layer = 1; layer <= LAYERS_SHOWN; layer++)
+        team.launch('spreadFaces', grid.slots, grid.context, field, 0, grid.known[n] ?? 0, layer);
+    });
+    return left;
   }
 
   /** As after a measurement. */

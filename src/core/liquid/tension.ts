@@ -5,7 +5,6 @@ import type { LiquidOptions } from './options';
 /** Times that the fraction of liquid is smoothed before its curvature is taken: particles leave their mark on it. */
 const SMOOTHINGS = 4;
 
-
 /** Longest substep in which waves of tension stay stable, seconds (Brackbill, Kothe, Zemach 1992, with air that weighs nothing); Infinity without tension. */
 export const tensionStep = ({ matter, voxelSize: h }: Pick<LiquidOptions, 'matter' | 'voxelSize'>): number =>
   matter.tension > 0 ? Math.sqrt((matter.density * h ** 3) / (4 * Math.PI * matter.tension)) : Infinity;

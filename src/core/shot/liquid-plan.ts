@@ -1,3 +1,4 @@
+import type { LiquidVolume } from '#core/liquid';
 import type { LiquidSettings, LiquidSolve } from './liquid-settings';
 import { defaultLimit } from './limit-from';
 import { followedBy } from './moves-schema';
@@ -6,6 +7,11 @@ import { fieldsOf, nameless, solidsOf, timesOf } from './plan-parts';
 import type { ShotFields } from './shot';
 
 const ATTRIBUTES = ['radius', 'viscosity', 'source'] as const satisfies readonly (keyof LiquidSettings['keep'] & LiquidAttribute)[];
+
+const volumesOf = (keep: LiquidSettings['keep']): LiquidVolume[] => [
+  ...(keep.distance ? (['distance'] as const) : []),
+  ...(keep.velocity ? (['vel'] as const) : []),
+];
 
 /** Resolves a liquid's settings at a rung. Lengths of the world stay; only the voxel size takes the rung's factor. */
 export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Rung, voxelFactor: number): LiquidPlan {
@@ -38,7 +44,7 @@ export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Run
       matter,
     },
     beside: [],
-    keep: { attributes: ATTRIBUTES.filter((a) => keep[a]), preRoll: keep.preRoll },
+    keep: { attributes: ATTRIBUTES.filter((a) => keep[a]), volumes: volumesOf(keep), preRoll: keep.preRoll },
     file: { metresPerUnit: shot.metresPerUnit, upAxis: settings.scale.upAxis, timeScale: shot.timeScale },
   };
 }

@@ -248,6 +248,14 @@ export const liquidSettingsSchema = z.strictObject({
       radius: flag(true, { title: 'Radius', help: 'Written with each particle: that of the ball of its volume. Surfacing reads it.' }),
       viscosity: flag(false, { title: 'Viscosity', help: 'Written with each particle.' }),
       source: flag(false, { title: 'Source', help: 'Written with each particle: the number of the source that it came from.' }),
+      distance: flag(false, {
+        title: 'Distance (.vdb)',
+        help: 'A volume beside the particles: the signed distance to the surface, a level set within a voxel and a half of it.',
+      }),
+      velocity: flag(false, {
+        title: 'Velocity (.vdb)',
+        help: 'A volume beside the particles: for motion blur of a skin, and for what the liquid carries.',
+      }),
       preRoll: flag(false, { title: 'Pre-roll frames', help: 'Written too. They are computed and counted either way.' }),
     })
     .prefault({}),

@@ -98,7 +98,7 @@ const liquidPlanSchema = z.looseObject({
     matter: z.looseObject({ density: number, viscosity: number, tension: number, transfer: z.enum(['flip', 'apic']), moves }),
   }),
   beside: z.array(z.never()),
-  keep: z.looseObject({ attributes: z.array(z.string()), preRoll: z.boolean() }),
+  keep: z.looseObject({ attributes: z.array(z.string()), volumes: z.array(z.enum(['distance', 'vel'])), preRoll: z.boolean() }),
   file: gasPlanSchema.shape.file,
 });
 

@@ -1,5 +1,5 @@
 import type { GasChannel, GasOptions } from '#core/gas';
-import type { LiquidOptions } from '#core/liquid';
+import type { LiquidOptions, LiquidVolume } from '#core/liquid';
 
 /** How fine a run is: a factor on the voxel size. */
 export const RUNGS = { sketch: 4, test: 2, final: 1 } as const;
@@ -32,6 +32,8 @@ export interface LiquidPlan extends PlanOf<'liquid', LiquidOptions> {
   readonly keep: {
     /** What is written of each particle beside place, velocity, age and number. */
     readonly attributes: readonly LiquidAttribute[];
+    /** Volumes that are written beside the particles. */
+    readonly volumes: readonly LiquidVolume[];
     readonly preRoll: boolean;
   };
 }

@@ -312,7 +312,8 @@ export function measureParticles(
       const m = v128.load(motions + o);
       const q = f32x4.mul(m, m);
       const square = f32x4.extract_lane(q, 0) + f32x4.extract_lane(q, 1) + f32x4.extract_lane(q, 2);
-      const part = <f64>f32x4.extract_lane(m, 3);
+      // What has left is there until sorting counts it.
+      const part = <f64>abs<f32>(f32x4.extract_lane(m, 3));
       volume += part;
       energy += part * <f64>square;
       const h = f32x4.mul(v128.load(places + o), up);

@@ -44,6 +44,8 @@ export type ComputeMessage =
       /** null for pre-roll that is not kept. */
       readonly file: Uint8Array<ArrayBuffer> | null;
       readonly previews: readonly PreviewBytes[];
+      /** Volumes beside a file of particles; null: none are kept. */
+      readonly volumes: Uint8Array<ArrayBuffer> | null;
       /** The run's state after it, when one was due. */
       readonly state: Uint8Array<ArrayBuffer> | null;
     }

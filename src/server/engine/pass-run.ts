@@ -65,7 +65,7 @@ function frameOf(plan: FollowerPlan, { report, parts, state }: PassFrameMessage)
     report,
     parts: parts.map(({ extension, bytes, previews }, n) => ({
       main: { file: frameFileName(partName(plan, n), frame, extension), bytes },
-      previews: previews.map((p) => ({ file: previewFileName(partName(plan, n), frame, p.channel), bytes: p.bytes })),
+      beside: previews.map((p) => ({ file: previewFileName(partName(plan, n), frame, p.channel), bytes: p.bytes })),
     })),
     states: state ? [{ bounds: 0, file: stateFileName(plan.pass, frame), bytes: state }] : [],
   };

@@ -39,8 +39,8 @@ export interface FrameToStore<R extends StoredReport = StoredReport> {
   readonly frame: number;
   readonly inRange: boolean;
   readonly report: R;
-  /** Of each part (the bounds of a solve) its file and what the page looks at; none of what is not kept. */
-  readonly parts: readonly { readonly main: NamedBytes; readonly previews: readonly NamedBytes[] }[];
+  /** Of each part (the bounds of a solve) its file, volumes beside it and what the page looks at; none of what is not kept. */
+  readonly parts: readonly { readonly main: NamedBytes; readonly beside: readonly NamedBytes[] }[];
   /** States after it, of the parts whose was due. */
   readonly states: readonly (NamedBytes & { readonly bounds: number })[];
 }
@@ -146,13 +146,13 @@ export class RunFolder {
     if (Date.now() - this.#recorded > RECORD_EVERY) await this.record('running', null);
   }
 
-  /** A part's file, then its previews, as they are listed. */
-  async #storePart({ main, previews }: FrameToStore['parts'][number]): Promise<WrittenFile[]> {
+  /** A part's file, then what lies beside it, as they are listed. */
+  async #storePart({ main, beside }: FrameToStore['parts'][number]): Promise<WrittenFile[]> {
     try {
-      await this.disk.check(main.bytes.length + previews.reduce((n, p) => n + p.bytes.length, 0));
-      // The part's own file last: where it is, its previews are too.
+      await this.disk.check(main.bytes.length + beside.reduce((n, p) => n + p.bytes.length, 0));
+      // The part's own file last: where it is, the rest is too.
       const written: WrittenFile[] = [];
-      for (const p of previews) written.push(await this.#write(p.file, p.bytes));
+      for (const p of beside) written.push(await this.#write(p.file, p.bytes));
       return [await this.#write(main.file, main.bytes), ...written];
     } catch (error) {
       throw isDiskFull(error) ? diskFull(error) : error;

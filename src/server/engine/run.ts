@@ -75,13 +75,16 @@ function frameOf(plan: Plan, messages: readonly FrameMessage[]): FrameToStore<So
     frame,
     inRange: messages[0]?.inRange ?? false,
     report,
-    parts: messages.flatMap(({ file, previews }, n) => {
+    parts: messages.flatMap(({ file, previews, volumes }, n) => {
       const pass = partName(plan, n);
       if (!file) return [];
       return [
         {
           main: { file: frameFileName(pass, frame, extension), bytes: file },
-          previews: previews.map((p) => ({ file: previewFileName(pass, frame, p.channel), bytes: p.bytes })),
+          beside: [
+            ...(volumes ? [{ file: frameFileName(`${pass}-volumes`, frame), bytes: volumes }] : []),
+            ...previews.map((p) => ({ file: previewFileName(pass, frame, p.channel), bytes: p.bytes })),
+          ],
         },
       ];
     }),

@@ -25,7 +25,7 @@ export function sketchMain(
     try {
       if (!team) {
         team = createTeam({ threads, control, startHelper });
-        warmUp();
+        warmUp(isLiquidPlan(plan) ? 'liquid' : 'gas');
       }
       const geometries = await known.all(geometryOf(plan));
       if (overtaken()) return;

@@ -1,5 +1,6 @@
 import { warmCalibration } from '#core/flow';
 import { solveGas, type GasOptions } from '#core/gas';
+import { DOWN, type LiquidOptions, solveLiquid } from '#core/liquid';
 import { createTeam } from '#kernels';
 
 const WARM: GasOptions = {
@@ -79,14 +80,55 @@ const WARM: GasOptions = {
   },
 };
 
+const WARM_LIQUID: LiquidOptions = {
+  ...WARM,
+  bounds: { ...WARM.bounds, mode: 'adaptive' },
+  sources: [
+    {
+      name: '',
+      shape: { kind: 'box', centre: [0.8, 0.4, 0.8], size: [1, 0.8, 1], rotation: [0, 0, 0] },
+      shell: null,
+      act: 'fills',
+      velocity: [0.5, 0, 0],
+      volumeRate: null,
+      noise: null,
+      viscosity: null,
+      from: null,
+      to: null,
+      inherits: 1,
+      turnsAbout: null,
+      moves: {},
+    },
+  ],
+  forces: { ...WARM.forces, gravity: DOWN, airDrag: 0, confinement: 0 },
+  particles: { along: 2, jitter: 0.5, seed: 1 },
+  matter: {
+    density: 1000,
+    viscosity: 1e-3,
+    tension: 10,
+    transfer: 'apic',
+    blendRate: 1,
+    bounce: 0,
+    friction: 0,
+    volumeTime: 0.1,
+    moves: {},
+  },
+};
+
 /**
- * Runs every kernel a few times on a tiny grid: a baseline-compiled kernel is never replaced in the middle of a call, and the first
- * whole-grid call would run 2.3 times slower.
+ * Runs every kernel of a kind of solve a few times on a tiny grid: a baseline-compiled kernel is never replaced in the middle of a call, and the first whole-grid
+ * call would run 2.3 times slower.
  */
-export function warmUp(): void {
+export function warmUp(kind: 'gas' | 'liquid'): void {
   const team = createTeam({ threads: 1 });
   warmCalibration(team);
-  for (const _frame of solveGas(WARM, { team, clock: () => 0, channels: { names: [] }, cancelled: () => false })) {
+  const clock = (): number => 0;
+  const cancelled = (): boolean => false;
+  const frames =
+    kind === 'liquid'
+      ? solveLiquid(WARM_LIQUID, { team, clock, cancelled })
+      : solveGas(WARM, { team, clock, channels: { names: [] }, cancelled });
+  for (const _frame of frames) {
     // Only the compiling counts.
   }
 }

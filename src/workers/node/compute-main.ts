@@ -1,8 +1,8 @@
 import { RuddleError, toErrorData } from '#core/errors';
 import type { SolveReport } from '#core/passes';
-import { optionsOf } from '#core/shot';
+import { isLiquidPlan, optionsOf } from '#core/shot';
 import { createTeam } from '#kernels';
-import type { ComputeMessage, ComputeStart, PreviewBytes } from '#protocol';
+import type { ComputeMessage, ComputeStart } from '#protocol';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
 import { type SolvedFrame, solveFrames } from './solve-frames';
@@ -33,7 +33,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   let told = 0;
   let handed = 0;
   try {
-    warmUp();
+    warmUp(isLiquidPlan(plan) ? 'liquid' : 'gas');
     const geometries = readGeometries(start.geometry);
     const frames = solveFrames(start, {
       team,
@@ -53,7 +53,7 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
         Atomics.wait(written, 0, Atomics.load(written, 0), 100);
       }
       const message = { ...encodeFrame(frame, start, began), state: stateAfter(frame, pace) };
-      send(message, buffers(message.file, message.previews, message.state));
+      send(message, buffers([message.file, message.volumes, message.state, ...message.previews.map((p) => p.bytes)]));
       handed++;
       if (frame.report.frame >= until) break;
       if (team.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
@@ -77,9 +77,9 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   function encodeFrame(frame: SolvedFrame, { plan: { keep }, writeFrom }: ComputeStart, began: number): Omit<FrameSent, 'state'> {
     const { report, inRange } = frame;
     if ((!inRange && !keep.preRoll) || (writeFrom !== null && report.frame < writeFrom) || have.has(report.frame))
-      return { kind: 'frame', report, inRange, file: null, previews: [] };
-    const { file, previews } = frame.encode();
-    return { kind: 'frame', report: withWriting(report, clock() - began), inRange, file, previews };
+      return { kind: 'frame', report, inRange, file: null, previews: [], volumes: null };
+    const encoded = frame.encode();
+    return { kind: 'frame', report: withWriting(report, clock() - began), inRange, ...encoded };
   }
 }
 
@@ -91,11 +91,6 @@ const withWriting = <R extends SolveReport>(report: R, took: number): R => ({
 });
 
 /** Whole buffers that can be handed over without a copy; views into larger ones are copied instead. */
-function buffers(
-  file: Uint8Array<ArrayBuffer> | null,
-  previews: readonly PreviewBytes[],
-  state: Uint8Array<ArrayBuffer> | null,
-): ArrayBuffer[] {
-  const views = [...(file ? [file] : []), ...previews.map((p) => p.bytes), ...(state ? [state] : [])];
-  return views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
+function buffers(views: readonly (Uint8Array<ArrayBuffer> | null)[]): ArrayBuffer[] {
+  return views.flatMap((v) => (v && v.byteLength === v.buffer.byteLength ? [v.buffer] : []));
 }

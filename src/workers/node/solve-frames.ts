@@ -14,6 +14,8 @@ import { frameFileId } from './file-id';
 export interface FrameBytes {
   readonly file: Uint8Array<ArrayBuffer>;
   readonly previews: readonly PreviewBytes[];
+  /** Volumes beside particles; null: none are kept. */
+  readonly volumes: Uint8Array<ArrayBuffer> | null;
 }
 
 /** A frame of a solve of any kind. */
@@ -68,7 +70,7 @@ function* gasFrames(plan: GasPlan, start: ComputeStart, { team, clock, geometrie
       channel: grid.name,
       bytes: packed(encodePreview(makePreview(grid, { ox, oy, oz, nx, ny, nz }))),
     }));
-    return { file: bytes, previews };
+    return { file: bytes, previews, volumes: null };
   };
   for (const frame of frames) yield { ...frame, encode: () => encode(frame) };
 }
@@ -79,12 +81,27 @@ function* liquidFrames(plan: LiquidPlan, start: ComputeStart, { team, clock, geo
     team,
     clock,
     cancelled: team.cancelled,
+    volumes: plan.keep.volumes,
     from: start.from,
     progress,
   });
-  const encode = ({ cloud }: LiquidFrame): FrameBytes => {
+  const encode = ({ cloud, volumes, report }: LiquidFrame): FrameBytes => {
     const particles = cloud();
-    return { file: liquidFile(particles, plan), previews: [{ channel: 'points', bytes: packed(liquidPreview(particles)) }] };
+    const grids = volumes();
+    return {
+      file: liquidFile(particles, plan),
+      previews: [{ channel: 'points', bytes: packed(liquidPreview(particles)) }],
+      volumes:
+        grids.length === 0
+          ? null
+          : writeFrameFile(grids, {
+              ...plan.file,
+              voxelSize: plan.options.voxelSize,
+              precision: 'half',
+              compression: 'blosc',
+              uuid: frameFileId(start.key, start.bounds, report.frame),
+            }),
+    };
   };
   for (const frame of frames) yield { ...frame, encode: () => encode(frame) };
 }

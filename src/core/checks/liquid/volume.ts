@@ -79,7 +79,9 @@ export const againstLimit: Check<LiquidCheckInput> = {
       ([name, axis, at]) =>
         settings.bounds.walls[name] === 'closed' && reports.some(({ matterBox }) => matterBox !== null && meets(matterBox, axis, at)),
     );
-    const frames = framesOf(reports.filter(({ matterBox }) => matterBox !== null && sides.some(([, axis, at]) => meets(matterBox, axis, at))));
+    const frames = framesOf(
+      reports.filter(({ matterBox }) => matterBox !== null && sides.some(([, axis, at]) => meets(matterBox, axis, at))),
+    );
     if (!frames) return [];
     const names = sides.map(([name]) => name);
     return [
