@@ -54,7 +54,7 @@ const base: LiquidOptions = {
     confinementLength: 0.1,
     moves: {},
   },
-  particles: { along: 2, jitter: 0.5, seed: 1 },
+  particles: { along: 2, band: null, inside: 1, jitter: 0.5, seed: 1 },
   matter: {
     density: 1000,
     viscosity: 0,

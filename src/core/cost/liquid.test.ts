@@ -85,6 +85,20 @@ describe('what a liquid will cost', () => {
     expect(off(told.time!.likely, seconds(fine))).toBeLessThan(0.4);
   });
 
+  it('from a coarser run with fewer particles inside: how many the finer one has', async () => {
+    const pool = (voxelSize: number): LiquidSolve =>
+      sheet(voxelSize, {
+        detail: { voxelSize, band: 3 },
+        bounds: { limit: { min: [0, 0, 0], max: [1.6, 1.6, 1.6] } },
+        sources: [{ name: 'Pool', shape: { kind: 'box', centre: [0.8, 0.5, 0.8], size: [1.6, 1, 1.6] } }],
+      });
+    const [coarse, fine] = [await ran(pool(0.08)), await ran(pool(0.05))];
+    const told = predictLiquid(fine.plan, [coarse], null, []);
+    expect(off(told.particles!.likely, peak(fine, 'particles'))).toBeLessThan(0.12);
+    // Without a run: as of a compact body.
+    expect(off(predictLiquid(fine.plan, [], null, []).particles!.likely, peak(fine, 'particles'))).toBeLessThan(0.35);
+  });
+
   it('of the very same run again it is what that took, on a machine that is twice as slow today too', async () => {
     const run = await ran(sheet(0.08));
     const slow = await ran(sheet(0.08), { slow: 2 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { shapeBounds } from '#core/geometry';
-import { type LiquidReport, STAGES, bytesOfLiquid, outerWindow, tensionStep } from '#core/liquid';
+import { type LiquidReport, STAGES, bytesOfLiquid, coarseOf, outerWindow, tensionStep } from '#core/liquid';
 import { windowOf } from '#core/grid';
 import { type LiquidPlan, canonicalJson, differences } from '#core/shot';
 import type { CostRun } from './evidence';
@@ -19,6 +19,8 @@ export const liquidCostFrameSchema = z.strictObject({
   particles: amount,
   /** Active voxels: those that hold liquid, and what is kept awake around them. */
   voxels: amount,
+  /** Voxels of liquid. */
+  liquid: amount,
   window: z.tuple([amount, amount, amount]),
   matter: z.array(z.number()).length(6).nullable(),
   memoryBytes: amount,
@@ -43,6 +45,7 @@ export const liquidCostFrame = (r: LiquidReport, bytes: number): LiquidCostFrame
   frame: r.frame,
   particles: r.particles,
   voxels: r.activeVoxels,
+  liquid: r.liquidVoxels,
   window: [r.window[3], r.window[4], r.window[5]],
   matter: r.matterBox === null ? null : [...r.matterBox],
   memoryBytes: r.memoryBytes,
@@ -123,6 +126,31 @@ const AROUND = 5;
 /** Of a body that falls apart: its active voxels over those of a compact one. */
 const APART = 1.6;
 const PREVIEW_POINTS = 200_000;
+/** Layers beyond the fine one in which particles are fine still: two at walls or the surface, and what is neither merged nor split. */
+const FRINGE = 2;
+
+/** Particles of so many voxels of liquid, so many of which lie near its surface. */
+const particlesOf = ({ options: { particles } }: LiquidPlan, liquid: number, near: number): number =>
+  coarseOf({ particles }) === null
+    ? liquid * particles.along ** 3
+    : near * particles.along ** 3 + Math.max(0, liquid - near) * particles.inside ** 3;
+
+/** Of a compact body, the voxels within the fine layer. */
+const nearSurface = ({ options: { particles } }: LiquidPlan, liquid: number): number => {
+  const side = Math.cbrt(Math.max(1, liquid));
+  return particles.band === null ? liquid : liquid * (1 - Math.max(0, 1 - (2 * (particles.band + FRINGE)) / side) ** 3);
+};
+
+/** Of a run's frame: how much of its liquid is near the surface at another voxel size. */
+function nearOf(f: LiquidCostFrame, run: LiquidCostRun, plan: LiquidPlan, finer: number): number {
+  const { along, inside, band } = run.plan.options.particles;
+  const liquid = f.liquid * finer ** 3;
+  if (coarseOf(run.plan.options) === null || band !== plan.options.particles.band) return nearSurface(plan, liquid);
+  // What is fine goes with the surface: its depth is a number of voxels.
+  const near = Math.max(0, (f.particles - inside ** 3 * f.liquid) / (along ** 3 - inside ** 3));
+  return Math.min(liquid, near * finer ** 2);
+}
+
 /** Bytes of a particle in a file without attributes, and of each attribute; of a point that is looked at. */
 const BYTES = { particle: 32, attribute: 4, point: 8 } as const;
 
@@ -152,7 +180,7 @@ function volumeOf(shape: LiquidPlan['options']['sources'][number]['shape'], limi
 /** Particles at each frame by the settings alone. */
 function particlesBySettings(plan: LiquidPlan): (frame: number) => number {
   const { options } = plan;
-  const each = options.particles.along ** 3 / options.voxelSize ** 3;
+  const cell = options.voxelSize ** 3;
   const { firstFrame, preRoll, framesPerSecond } = options;
   const begin = firstFrame - preRoll;
   return (frame) => {
@@ -176,7 +204,8 @@ function particlesBySettings(plan: LiquidPlan): (frame: number) => number {
     }
     const box = options.bounds.limit;
     const room = ([0, 1, 2] as const).reduce<number>((v, a) => v * (box.max[a] - box.min[a]), 1);
-    return Math.min(volume, room) * each;
+    const liquid = Math.min(volume, room) / cell;
+    return particlesOf(plan, liquid, nearSurface(plan, liquid));
   };
 }
 
@@ -240,9 +269,12 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
   return indices.map((index, n): PredictedFrame => {
     const frame = begin + n;
     const f = run.frames[Math.min(last, Math.max(0, Math.round(index)))] as LiquidCostFrame;
-    const count = (f.particles * finer ** 3 * perVoxel[1]) / perVoxel[0];
+    const plain = coarseOf(from) === null && coarseOf(to) === null;
+    const count = plain
+      ? (f.particles * finer ** 3 * perVoxel[1]) / perVoxel[0]
+      : particlesOf(plan, f.liquid * finer ** 3, nearOf(f, run, plan, finer));
     // Liquid goes with the third power of the resolution, what is awake around it with the second.
-    const bulk = Math.min(f.voxels, f.particles / perVoxel[0]);
+    const bulk = Math.min(f.voxels, coarseOf(from) === null ? f.particles / perVoxel[0] : f.liquid);
     const whole = limit.nx * limit.ny * limit.nz;
     const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole, bulk * finer ** 3 + (f.voxels - bulk) * finer ** 2);
     const window = windows?.[n] ?? [limit.nx, limit.ny, limit.nz];

@@ -11,6 +11,7 @@ export {
 } from './solver';
 export { type LiquidReport, type ParticleLie, type VolumeLedger, STAGES } from './report';
 export { streamOf } from './seeds';
+export { coarseOf } from './band';
 export { outerWindow } from './grid';
 export type { LiquidVolume } from './volumes';
 export { tensionStep } from './tension';

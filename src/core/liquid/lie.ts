@@ -10,6 +10,7 @@ export function lieOf(
   grid: LiquidGrid,
   particles: Particles,
   sorter: Sorter,
+  coarse: number,
   scratch: number,
   sums: number,
 ): ParticleLie {
@@ -23,6 +24,8 @@ export function lieOf(
     sorter.cellStart,
     sorter.tileStart,
     particles.places,
+    particles.motions,
+    coarse,
     grid.solid,
     grid.sdf,
     f.phi,

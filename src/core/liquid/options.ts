@@ -51,6 +51,9 @@ export interface LiquidOptions extends FlowOptions<LiquidSource, LiquidMatter> {
   readonly particles: {
     /** Along a voxel's edge: n are n^3 in a voxel. */
     readonly along: number;
+    /** Voxels under the surface down to which there are so many; null: everywhere. Deeper there are `inside` along a voxel's edge. */
+    readonly band: number | null;
+    readonly inside: number;
     /** 0: in rows; 1: anywhere in their share of the voxel. */
     readonly jitter: number;
     readonly seed: number;

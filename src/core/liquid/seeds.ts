@@ -2,6 +2,7 @@ import type { Motion, PlacedSource } from '#core/flow';
 import { fractalNoise, hash3, type Vec3 } from '#core/math';
 import type { Box3, Distance } from '#core/geometry';
 import { RECORD_WORDS, TILE, type KernelTeam } from '#core/grid';
+import { type Coarse, coarseOf } from './band';
 import type { LiquidGrid } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
@@ -12,6 +13,8 @@ const HALF_DIAGONAL = Math.sqrt(3) / 2;
 const CLEAR = 0.05;
 /** Voxels that a stream moves between two looks at what it left empty: less than the share of one particle. */
 const STRIDE = 0.5;
+/** Of a voxel, from which it takes no more. */
+const FULL = 0.999;
 /** Longest that a stream's way is looked at in one substep, voxels. */
 const MOST_STRIDES = 64;
 
@@ -45,7 +48,8 @@ export interface Seeding {
  */
 class Shares {
   readonly #taken: Uint8Array;
-  readonly #counts: Uint16Array;
+  /** Voxels of volume in each voxel. */
+  readonly #held: Float32Array;
   readonly #voxels: Vec3;
 
   constructor(
@@ -57,7 +61,7 @@ class Shares {
   ) {
     this.#voxels = [Math.max(0, size[0]), Math.max(0, size[1]), Math.max(0, size[2])];
     const count = this.#voxels[0] * this.#voxels[1] * this.#voxels[2];
-    this.#counts = new Uint16Array(count);
+    this.#held = new Float32Array(count);
     this.#taken = new Uint8Array(count * n ** 3);
   }
 
@@ -72,17 +76,46 @@ class Shares {
     return voxel * this.n ** 3 + (part(z) * this.n + part(y)) * this.n + part(x);
   }
 
+  /** All of the voxel around a place. */
+  fill(x: number, y: number, z: number): void {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel >= 0) this.#held[voxel] = 1;
+  }
+
+  /** Whether nothing lies in the voxel around a place yet. */
+  isEmpty(x: number, y: number, z: number): boolean {
+    const voxel = this.#voxel(x, y, z);
+    return voxel >= 0 && this.#held[voxel] === 0;
+  }
+
+  #mark(x: number, y: number, z: number): void {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel >= 0) this.#taken[this.#share(voxel, x, y, z)] = 1;
+  }
+
   /** A place in world voxels. */
   take(x: number, y: number, z: number): void {
     const voxel = this.#voxel(x, y, z);
     if (voxel < 0) return;
-    this.#counts[voxel] = (this.#counts[voxel] ?? 0) + 1;
-    this.#taken[this.#share(voxel, x, y, z)] = 1;
+    this.#held[voxel] = (this.#held[voxel] ?? 0) + 1 / this.n ** 3;
+    this.#mark(x, y, z);
+  }
+
+  /** Of a particle of so many voxels: every share whose middle lies in its cube. */
+  takeAll(x: number, y: number, z: number, volume: number): void {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel >= 0) this.#held[voxel] = (this.#held[voxel] ?? 0) + volume;
+    const { n } = this;
+    const half = Math.cbrt(volume) / 2;
+    const from = (v: number): number => Math.ceil((v - half) * n - 0.5);
+    const to = (v: number): number => Math.ceil((v + half) * n - 0.5);
+    for (let c = from(z); c < to(z); c++)
+      for (let b = from(y); b < to(y); b++) for (let a = from(x); a < to(x); a++) this.#mark((a + 0.5) / n, (b + 0.5) / n, (c + 0.5) / n);
   }
 
   isTaken(x: number, y: number, z: number): boolean {
     const voxel = this.#voxel(x, y, z);
-    return voxel < 0 || (this.#counts[voxel] ?? 0) >= this.n ** 3 || this.#taken[this.#share(voxel, x, y, z)] === 1;
+    return voxel < 0 || (this.#held[voxel] ?? 0) >= FULL || this.#taken[this.#share(voxel, x, y, z)] === 1;
   }
 }
 
@@ -165,10 +198,11 @@ function fillShape(
   viscosity: number,
   source: number,
   salt: number,
+  /** Of what lies deep; null: it is as fine as the rest. */
+  coarse: Coarse | null,
 ): Given {
   const { options, particles, open, early } = seeding;
   const h = options.voxelSize;
-  const { n } = shares;
   const { jitter, seed } = options.particles;
   const { min, max } = options.bounds.limit;
   const low = [0, 1, 2].map((a) =>
@@ -177,10 +211,10 @@ function fillShape(
   const high = [0, 1, 2].map((a) =>
     Math.ceil((Math.min(bounds.max[a] ?? 0, (max[a] ?? 0) - (by[a] ?? 0)) + (by[a] ?? 0)) / h),
   ) as unknown as Vec3;
-  const volume = 1 / n ** 3;
-  let given = 0;
+  let [given, voxels] = [0, 0];
   const places: number[] = [];
   const motions: number[] = [];
+  const volumes: number[] = [];
   const flush = (): void => {
     const more = places.length / 3;
     particles.reserve(particles.count + more);
@@ -195,7 +229,7 @@ function fillShape(
       p.set(places.slice(3 * k, 3 * k + 3), o);
       p[o + 3] = 0;
       m.set(motions.slice(3 * k, 3 * k + 3), o);
-      m[o + 3] = volume;
+      m[o + 3] = volumes[k] ?? 0;
       marks[o] = viscosity;
       words[o + 1] = particles.born++;
       words[o + 2] = source;
@@ -204,6 +238,7 @@ function fillShape(
     if (particles.affine !== 0) seeding.team.floats(particles.affine + first * 48, more * 12).fill(0);
     places.length = 0;
     motions.length = 0;
+    volumes.length = 0;
   };
   for (let k = low[2]; k < high[2]; k++) {
     for (let j = low[1]; j < high[1]; j++) {
@@ -215,10 +250,13 @@ function fillShape(
         if (room < -HALF_DIAGONAL * h) continue;
         const whole = middle < -HALF_DIAGONAL * h;
         const clear = room > (HALF_DIAGONAL + CLEAR) * h;
+        const deep =
+          coarse !== null && Math.min(-middle, room) > (coarse.band + HALF_DIAGONAL) * h && shares.isEmpty(i + 0.5, j + 0.5, k + 0.5);
+        const n = deep ? options.particles.inside : shares.n;
         for (let c = 0; c < n ** 3; c++) {
           const [a, b, d] = [c % n, Math.floor(c / n) % n, Math.floor(c / n / n)];
           const [sx, sy, sz] = [i + (a + 0.5) / n, j + (b + 0.5) / n, k + (d + 0.5) / n];
-          if (shares.isTaken(sx, sy, sz)) continue;
+          if (!deep && shares.isTaken(sx, sy, sz)) continue;
           if (!whole && inside(sx * h - by[0], sy * h - by[1], sz * h - by[2]) > 0) continue;
           const [gx, gy, gz] = [i * n + a, j * n + b, k * n + d];
           const spread = (axis: number): number => ((hash3(gx, gy, gz, seed + 7919 * salt + axis) / 4294967296 - 0.5) * jitter) / n;
@@ -228,10 +266,13 @@ function fillShape(
             [x, y, z] = [sx, sy, sz];
           }
           if (x * h < min[0] || y * h < min[1] || z * h < min[2] || x * h > max[0] || y * h > max[1] || z * h > max[2]) continue;
-          shares.take(sx, sy, sz);
+          if (deep) shares.fill(sx, sy, sz);
+          else shares.take(sx, sy, sz);
           const v = speed(x * h, y * h, z * h);
           places.push(x, y, z);
           motions.push(v[0] - early[0], v[1] - early[1], v[2] - early[2]);
+          volumes.push(1 / n ** 3);
+          voxels += 1 / n ** 3;
           given++;
           if (places.length >= 3 * 65536) flush();
         }
@@ -239,7 +280,7 @@ function fillShape(
     }
   }
   flush();
-  return { particles: given, volume: given * volume };
+  return { particles: given, volume: voxels };
 }
 
 /** Fills a source's shape, or lets it emit for [time, time + dt]. `salt`: another number, other places in the shares. */
@@ -273,14 +314,19 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   // All of a body at once: arrays that grow leave their old ones behind.
   if (!emits) particles.reserve(particles.count + roomFor(source, low, high, n), true);
   const places = particles.placeFloats;
+  const motions = particles.motionFloats;
+  const coarse = coarseOf(options);
   eachNear(seeding, low, high, (p) => {
-    shares.take(places[4 * p] ?? 0, places[4 * p + 1] ?? 0, places[4 * p + 2] ?? 0);
+    const [x, y, z] = [places[4 * p] ?? 0, places[4 * p + 1] ?? 0, places[4 * p + 2] ?? 0];
+    const volume = coarse === null ? 0 : (motions[4 * p + 3] ?? 0);
+    if (coarse && volume >= coarse.least) shares.takeAll(x, y, z, volume);
+    else shares.take(x, y, z);
   });
   let total = { particles: 0, volume: 0 };
   // What left the shape within the substep first: where it is at its end.
   for (let s = strides - 1; s >= 0; s--) {
     const by: Vec3 = strides === 1 ? [0, 0, 0] : [(reach[0] * s) / strides, (reach[1] * s) / strides, (reach[2] * s) / strides];
-    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s);
+    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s, emits ? null : coarse);
     total = { particles: total.particles + more.particles, volume: total.volume + more.volume };
   }
   return total;

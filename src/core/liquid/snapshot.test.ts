@@ -3,7 +3,7 @@ import { solveLiquid } from './solver';
 import type { LiquidVolume } from './volumes';
 import { body, boxOf, liquidOptions, solid, withTeam } from '#testing';
 
-const options = liquidOptions({
+const plain = liquidOptions({
   lastFrame: 6,
   bounds: { limit: { min: [0, 0, 0], max: [1.2, 1, 0.6] } },
   matter: { viscosity: 1e-4 },
@@ -29,9 +29,13 @@ const environment = (
 });
 
 describe('the state of a liquid run', () => {
-  it.each<readonly [LiquidVolume[]]>([[[]], [['distance', 'vel']]])(
-    'goes on from a state to the bit as if it had not been interrupted, and the same on two threads; volumes: %j',
-    async (volumes) => {
+  it.each<readonly [LiquidVolume[], number | null]>([
+    [[], null],
+    [['distance', 'vel'], 3],
+  ])(
+    'goes on from a state to the bit as if it had not been interrupted, and the same on two threads; volumes: %j, fine layer: %j',
+    async (volumes, band) => {
+      const options = { ...plain, particles: { ...plain.particles, band } };
       const whole = await withTeam(1, (team) =>
         [...solveLiquid(options, environment(team, null, volumes))].map((f) => ({
           report: f.report,
@@ -62,14 +66,14 @@ describe('the state of a liquid run', () => {
 
   it('refuses what is no state, one of other settings, and one that is cut short', async () => {
     const state = await withTeam(1, (team) => {
-      for (const f of solveLiquid({ ...options, solids: [] }, environment(team))) return f.state();
+      for (const f of solveLiquid({ ...plain, solids: [] }, environment(team))) return f.state();
       return new Uint8Array(0);
     });
-    const start = async (bytes: Uint8Array, of = options): Promise<unknown> =>
+    const start = async (bytes: Uint8Array, of = plain): Promise<unknown> =>
       withTeam(1, (team) => solveLiquid(of, environment(team, bytes)).next());
     await expect(start(new Uint8Array(4))).rejects.toMatchObject({ tag: 'file-invalid', fields: { reason: 'it is none' } });
     await expect(start(state.subarray(0, state.length - 5))).rejects.toMatchObject({ fields: { reason: 'it ends early' } });
-    const flip = { ...options, matter: { ...options.matter, transfer: 'flip' } } as const;
+    const flip = { ...plain, matter: { ...plain.matter, transfer: 'flip' } } as const;
     await expect(start(state, flip)).rejects.toMatchObject({ fields: { reason: 'it is of other settings' } });
   });
 });

@@ -3,6 +3,7 @@ import { RuddleError } from '#core/errors';
 import type { FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
+import { coarseOf } from './band';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import { Particles } from './particles';
@@ -278,7 +279,7 @@ class LiquidRun {
       time: end,
       seconds,
       totalSeconds: clock() - started,
-      particles: this.#particles.count,
+      particles: this.#alive(),
       liquidVoxels: this.#liquidCells,
       activeVoxels: this.#grid.slots * 512,
       activeTiles: this.#grid.slots,
@@ -317,6 +318,15 @@ class LiquidRun {
     };
   }
 
+  /** Particles that are there: those that went into coarse ones in the last substep are still in the arrays. */
+  #alive(): number {
+    const { count, motionFloats } = this.#particles;
+    if (coarseOf(this.options) === null) return count;
+    let alive = 0;
+    for (let n = 0; n < count; n++) if ((motionFloats[4 * n + 3] ?? 0) > 0) alive++;
+    return alive;
+  }
+
   #bytes(): number {
     return this.#grid.bytes + hierarchyBytes(this.#grid.window, this.#grid.size) + this.#particles.bytes + this.#sorter.bytes;
   }
@@ -333,6 +343,7 @@ class LiquidRun {
       this.options.bounds.mode,
     );
     this.#sorter.sort(this.#particles, this.#grid);
+    this.#step.coarsen(this.#placed);
     this.#surface = this.#expected;
     this.#measure();
     this.#heightsBefore = this.#measured.heights;
@@ -407,6 +418,7 @@ class LiquidRun {
       time = n === 1 ? end : time + dt;
       this.#measure();
       if (this.#measured.broken) throw unstable(frame, totals.used);
+      this.#step.split();
       environment.progress?.(frame, (time - begin) / (end - begin));
     }
   }

@@ -1,5 +1,6 @@
 import { ForceFields, GRAVITY, type Motion, movingWalls } from '#core/flow';
 import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
+import { Band, type Coarse, coarseOf } from './band';
 import { evenOut } from './evening';
 import type { LiquidGrid } from './grid';
 import { type ClosedFaces, closedByMoving } from './moving-faces';
@@ -17,7 +18,7 @@ import { Viscosity, type ViscosityReport } from './viscosity';
 const TABLE = 256;
 /** Bytes of scratch of a thread: blocks of a tile's sums, and what a tile's cells and those beside hold. */
 const BLOCKS = 32_000;
-const CELLS = 10_240;
+const CELLS = 11_264;
 /** Layers that velocities are carried on before the pressure: cells at the surface have faces that no particle is near to. */
 const LAYERS_BEFORE = 2;
 /** Layers that they are carried on for what is written. */
@@ -82,6 +83,8 @@ export class LiquidStep {
   readonly #sums: number;
   readonly #flags: number;
   readonly #viscosity: Viscosity | null;
+  readonly #coarse: Coarse | null;
+  readonly #band: Band | null;
   readonly #forceFields: ForceFields;
   /** Against gravity, of length 1; 0 without one. */
   readonly #up: readonly [number, number, number];
@@ -114,6 +117,8 @@ export class LiquidStep {
     this.#up = [-gravity[0] / g, -gravity[1] / g, -gravity[2] / g];
     this.#forceFields = new ForceFields(team, options, motion);
     this.#viscosity = isViscous(options) ? new Viscosity(team, grid, capacity, tileCapacity) : null;
+    this.#coarse = coarseOf(options);
+    this.#band = this.#coarse ? new Band(team, grid, particles, sorter, this.#coarse, options.particles.along, capacity) : null;
     this.#sums = team.allocate(tileCapacity * SUMS);
     this.#flags = team.allocate(tileCapacity);
   }
@@ -151,7 +156,10 @@ export class LiquidStep {
       this.#deposit();
     });
     const { surfaceVoxels, liquidCells } = timed('surface', () => this.#surface(scale));
-    const lie = looks ? timed('surface', () => lieOf(team, grid, particles, sorter, this.#scratch, this.#sums)) : null;
+    const lie = looks
+      ? timed('surface', () => lieOf(team, grid, particles, sorter, this.#coarse?.least ?? 0, this.#scratch, this.#sums))
+      : null;
+    timed('sorting', () => this.#band?.merge());
     timed('forces', () => {
       for (let n = 0; n < 3; n++) {
         const field = [f.u, f.v, f.w][n] ?? 0;
@@ -260,6 +268,7 @@ export class LiquidStep {
       w.oy,
       w.oz,
       this.#scratch,
+      this.#coarse?.least ?? 0,
     );
     team.launch('markLiquid', slots, context, grid.solid, grid.sdf, f.phi, f.amount, f.x, this.#sums);
     const volumes = team.doubles(this.#sums, slots * 4);
@@ -466,6 +475,18 @@ export class LiquidStep {
         team.launch('spreadFaces', grid.slots, grid.context, field, 0, grid.known[n] ?? 0, layer);
     });
     return left;
+  }
+
+  /** What was seeded as fine as at a surface, and lies deep all the same: along walls, and where bodies meet. */
+  coarsen(moving: readonly MovingSolid[]): void {
+    if (!this.#band) return;
+    this.settle(moving);
+    this.#band.merge();
+  }
+
+  /** Splits what has come near the surface: after the measurement, which knows only what was sorted. */
+  split(): void {
+    this.#band?.split();
   }
 
   /** As after a measurement. */

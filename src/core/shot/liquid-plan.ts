@@ -40,7 +40,7 @@ export function resolveLiquid(shot: ShotFields, settings: LiquidSolve, rung: Run
         confinementLength: 0.1,
         moves: forces.moves,
       },
-      particles: { along: detail.particles, jitter: detail.jitter, seed: detail.seed },
+      particles: { along: detail.particles, band: detail.band, inside: detail.inside, jitter: detail.jitter, seed: detail.seed },
       matter,
     },
     beside: [],

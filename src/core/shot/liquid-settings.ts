@@ -206,6 +206,22 @@ export const liquidSettingsSchema = z.strictObject({
         max: 4,
         step: 1,
       }),
+      band: optionalInteger(null, {
+        title: 'Fine layer',
+        help: 'Voxels under the surface down to which there are so many particles; two at walls. Deeper there are fewer: a pool that is 16 voxels deep takes a third of the particles. 4 is enough where nothing dives; a splash wants 8.',
+        none: 'all of it',
+        unit: 'voxel',
+        min: 3,
+        max: 64,
+        step: 1,
+      }),
+      inside: integer(1, {
+        title: 'Inside, along a voxel',
+        help: 'Below the fine layer: 1 is one particle in a voxel, 2 are 8.',
+        min: 1,
+        max: 3,
+        step: 1,
+      }),
       jitter: number(0.5, {
         title: 'Jitter',
         help: 'How far particles begin from the middle of their share of a voxel: 0 in rows, 1 anywhere in it.',

@@ -94,7 +94,7 @@ const liquidPlanSchema = z.looseObject({
     ...flow,
     bounds: z.looseObject(flowBounds),
     sources: z.array(z.looseObject({ name: z.string(), shape, act: z.enum(['fills', 'emits', 'drains']), velocity: triple, moves })),
-    particles: z.looseObject({ along: number, jitter: number, seed: number }),
+    particles: z.looseObject({ along: number, band: number.nullable(), inside: number, jitter: number, seed: number }),
     matter: z.looseObject({ density: number, viscosity: number, tension: number, transfer: z.enum(['flip', 'apic']), moves }),
   }),
   beside: z.array(z.never()),

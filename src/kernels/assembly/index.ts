@@ -8,6 +8,7 @@ export { liquidDistance, markLiquid } from './liquid-skin';
 export { findSurface, surfaceDiagonal, pushSurface, subtractLiquidGradient } from './liquid-ghost';
 export { crowding, evenCrowding } from './liquid-crowding';
 export { findFlaws } from './liquid-flaws';
+export { startLayers, countLayers, mergeDeep, countSplits, splitParticles } from './liquid-band';
 export { liquidFraction, smoothFraction, surfaceCurvature, nearestCurvature } from './liquid-tension';
 export { spreadFaces, addToKnown, forgetFaces, differenceOf, slipFaces } from './liquid-faces';
 export { moveParticles, measureParticles } from './liquid-move';

@@ -1,7 +1,7 @@
 // What is wrong with how particles lie: cells in the middle of the liquid that hold none, cells that hold far too many, and how near to walls they come.
 import { SX, SP, TILES, STATUS, TILE_SHIFT, T_BASE, T_I, T_J, T_K } from './layout';
 import { threadNumber } from './carry';
-import { ENDS, OWN, STARTS, gather, shareBefore, wallOf } from './liquid-skin';
+import { COARSE, ENDS, OWN, STARTS, around, gather, shareBefore, wallOf } from './liquid-skin';
 
 /** Voxels of volume in a voxel from which it is a clump. */
 const CLUMP: f32 = 2;
@@ -25,6 +25,8 @@ export function findFlaws(
   cellStart: usize,
   tileStart: usize,
   places: usize,
+  motions: usize,
+  coarse: f32,
   solid: usize,
   sdf: usize,
   phi: usize,
@@ -43,7 +45,7 @@ export function findFlaws(
     const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
     const base = <usize>load<i32>(rec, T_BASE);
     const corners = <usize>load<u32>(sdf + (<usize>t << 2));
-    const found = gather(own, rec, slotOf, nx, ny, nz, cellStart, solid, sx, sp);
+    const found = gather(own, rec, slotOf, nx, ny, nz, cellStart, motions, coarse, solid, sx, sp);
     let bulk = 0;
     let empty = 0;
     let clumps = 0;
@@ -62,7 +64,7 @@ export function findFlaws(
         wet(status, o - 1) && wet(status, o + 1) && wet(status, o - sx) && wet(status, o + sx) && wet(status, o - sp) && wet(status, o + sp)
       ) {
         ++bulk;
-        if (load<i32>(own + (at << 2), STARTS) == load<i32>(own + (at << 2), ENDS)) ++empty;
+        if (load<i32>(own + (at << 2), STARTS) == load<i32>(own + (at << 2), ENDS) && !(coarse > 0 && around(own + COARSE, at - 111, false))) ++empty;
       }
       if (wall < 0 || wall >= BESIDE || load<f32>(phi + (o << 2)) > UNDER) continue;
       const gap = gapAt(own, at, places, corners, n, wall, <f32>(load<i32>(rec, T_I) + ox), <f32>(load<i32>(rec, T_J) + oy), <f32>(load<i32>(rec, T_K) + oz));

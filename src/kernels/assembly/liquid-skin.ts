@@ -10,14 +10,16 @@ import { threadNumber } from './carry';
 export const RADIUS: f32 = 1.5;
 /** Entries of the table that turns offset / RADIUS into distance / RADIUS. */
 const TABLE: f32 = 255;
-/** Bytes of a thread: 27 slots (128), starts and ends of 1000 cells, two sets of 1000 bytes. */
-export const OWN: usize = 10240;
+/** Bytes of a thread: 27 slots (128), starts and ends of 1000 cells, three sets of 1000 bytes. */
+export const OWN: usize = 11264;
 
 const SLOTS: usize = 0;
 export const STARTS: usize = 128;
 export const ENDS: usize = 4128;
 const FULL: usize = 8128;
 const ANY: usize = 9152;
+/** Cells with a coarse particle: what is around it is liquid, however few particles there are (liquid-band.ts). */
+export const COARSE: usize = 10176;
 
 /** Corner samples of a tile's solid distance, 9 x 9 x 9. */
 const CORNERS: usize = 9;
@@ -28,8 +30,24 @@ function slotAt(slotOf: usize, x: i32, y: i32, z: i32, nx: i32, ny: i32, nz: i32
   return load<i32>(slotOf + (<usize>((z * ny + y) * nx + x) << 2));
 }
 
-/** Where the particles of a tile's cells, and of those beside it, lie; which of them hold liquid or solid, and which hold liquid. */
-export function gather(own: usize, rec: usize, slotOf: usize, nx: i32, ny: i32, nz: i32, cellStart: usize, solid: usize, sx: usize, sp: usize): i32 {
+/**
+ * Where the particles of a tile's cells, and of those beside it, lie; which of them hold liquid or solid, which hold liquid, and which a particle of `coarse` voxels
+ * at least (0: there are none).
+ */
+export function gather(
+  own: usize,
+  rec: usize,
+  slotOf: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  cellStart: usize,
+  motions: usize,
+  coarse: f32,
+  solid: usize,
+  sx: usize,
+  sp: usize,
+): i32 {
   const x = load<i32>(rec, T_I) >> 3;
   const y = load<i32>(rec, T_J) >> 3;
   const z = load<i32>(rec, T_K) >> 3;
@@ -61,6 +79,11 @@ export function gather(own: usize, rec: usize, slotOf: usize, nx: i32, ny: i32, 
         found |= <i32>any;
         store<u8>(own + at, <u8>(any || load<u8>(row + <usize>i) == 0), FULL);
         store<u8>(own + at, <u8>any, ANY);
+        if (coarse > 0) {
+          let held: u8 = 0;
+          for (let p = first; held == 0 && p < last; ++p) held = <u8>(load<f32>(motions + (<usize>p << 4), 12) >= coarse);
+          store<u8>(own + at, held, COARSE);
+        }
         ++at;
       }
     }
@@ -70,7 +93,7 @@ export function gather(own: usize, rec: usize, slotOf: usize, nx: i32, ny: i32, 
 
 /** Whether all (or any) of the 27 cells around one of a tile are set. */
 @inline
-function around(set: usize, at: usize, all: bool): bool {
+export function around(set: usize, at: usize, all: bool): bool {
   let whole: u32 = all ? 0x010101 : 0;
   for (let k: usize = 0; k < 300; k += 100) {
     for (let j: usize = 0; j < 30; j += 10) {
@@ -113,6 +136,7 @@ export function liquidDistance(
   oy: i32,
   oz: i32,
   scratch: usize,
+  coarse: f32,
 ): void {
   const sx = <usize>load<i32>(ctx, SX);
   const sp = <usize>load<i32>(ctx, SP);
@@ -120,7 +144,7 @@ export function liquidDistance(
   for (let t = begin; t < end; ++t) {
     const rec = <usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT);
     const base = <usize>load<i32>(rec, T_BASE);
-    const found = gather(own, rec, slotOf, nx, ny, nz, cellStart, solid, sx, sp);
+    const found = gather(own, rec, slotOf, nx, ny, nz, cellStart, motions, coarse, solid, sx, sp);
     const corners = <usize>load<u32>(sdf + (<usize>t << 2));
     const tx: f32 = <f32>(load<i32>(rec, T_I) + ox) + 0.5;
     const ty: f32 = <f32>(load<i32>(rec, T_J) + oy) + 0.5;
@@ -135,7 +159,7 @@ export function liquidDistance(
         store<f32>(out, RADIUS);
         continue;
       }
-      if (around(own + FULL, at, true)) {
+      if (around(own + FULL, at, true) || (coarse > 0 && around(own + COARSE, at, false))) {
         store<f32>(out, -RADIUS);
         continue;
       }

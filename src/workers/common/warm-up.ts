@@ -101,7 +101,7 @@ const WARM_LIQUID: LiquidOptions = {
     },
   ],
   forces: { ...WARM.forces, gravity: DOWN, airDrag: 0, confinement: 0 },
-  particles: { along: 2, jitter: 0.5, seed: 1 },
+  particles: { along: 2, band: 4, inside: 1, jitter: 0.5, seed: 1 },
   matter: {
     density: 1000,
     viscosity: 1e-3,

@@ -7,7 +7,7 @@ import { substepLimit } from '../substeps';
 import { blockedSources, noLiquid } from './nothing';
 import { clumped, gapAtWalls, holes } from './lie';
 import { explosive, insideSolids } from './particles';
-import { tensionSteps, unfeltTension, viscositySteps } from './steps';
+import { tensionSteps, thinBand, unfeltTension, viscositySteps } from './steps';
 import { againstLimit, openContainer, volumeDrift } from './volume';
 
 /** Every check of a liquid; what is first here is told first. */
@@ -25,6 +25,7 @@ export const LIQUID_CHECKS: readonly Check<LiquidCheckInput>[] = [
   againstLimit,
   tensionSteps,
   viscositySteps,
+  thinBand,
   holes,
   clumped,
   gapAtWalls,

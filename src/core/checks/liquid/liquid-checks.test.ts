@@ -68,6 +68,13 @@ describe('findings of a liquid', () => {
     ['gap', {}, (f) => (f > 2 ? { lie: { gap: { mean: 0.62, largest: 1.1 } } } : {}), /stay 0.62 voxels away from walls/, true],
     ['viscosity-step', {}, (f) => (f > 6 ? { viscosityConverged: false } : {}), /Viscosity was not solved/, true],
     ['tension-step', { detail: { voxelSize: 0.004 }, matter: { tension: 3 } }, null, /Surface tension needs 32 substeps a frame, 16/, true],
+    [
+      'thin-band',
+      { detail: { voxelSize: 0.05, band: 3 } },
+      (f) => (f > 6 ? { cflReached: 3.4 } : {}),
+      /3 voxels deep, particles cross 3.4/,
+      true,
+    ],
     ['unfelt-tension', { matter: { tension: 0.073 } }, null, /is not felt/, true],
     [
       'limit-box',

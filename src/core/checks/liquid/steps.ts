@@ -1,4 +1,4 @@
-import { tensionStep } from '#core/liquid';
+import { coarseOf, tensionStep } from '#core/liquid';
 import { formatQuantity } from '#core/units';
 import { type Check, type LiquidCheckInput, framesOf, framesText } from '../finding';
 
@@ -60,6 +60,35 @@ export const unfeltTension: Check<LiquidCheckInput> = {
         text: `It is stronger than gravity below ${formatQuantity(length, 'metre', { digits: 2 })}; two voxels are ${formatQuantity(2 * h, 'metre', { digits: 2 })}. It only takes time.`,
         frames: null,
         remedies: [{ title: 'Surface tension → 0', edits: [{ path: 'matter.tension', value: 0 }] }],
+      },
+    ];
+  },
+};
+
+/** What is coarse comes to the surface within one substep: it is split too late. */
+export const thinBand: Check<LiquidCheckInput> = {
+  id: 'thin-band',
+  find({ settings, plan, reports }) {
+    const band = coarseOf(plan.options)?.band ?? null;
+    if (band === null) return [];
+    const wrong = reports.filter((r) => r.cflReached > band - 1);
+    const frames = framesOf(wrong);
+    if (!frames) return [];
+    const farthest = Math.max(...wrong.map((r) => r.cflReached));
+    const wanted = Math.min(64, Math.ceil(farthest) + 2);
+    return [
+      {
+        id: 'thin-band',
+        group: 'detail',
+        severity: 'warning',
+        title: `The fine layer is ${String(band)} voxels deep, particles cross ${farthest.toFixed(1)} in a substep`,
+        text: `In ${framesText(frames)}. Coarse particles come to the surface before they are split: it is lumpy there. A deeper layer, or shorter substeps.`,
+        frames,
+        remedies: [
+          ...(wanted > (settings.detail.band ?? Infinity)
+            ? [{ title: `Fine layer ${String(band)} → ${String(wanted)} voxels`, edits: [{ path: 'detail.band', value: wanted }] }]
+            : []),
+        ],
       },
     ];
   },
