@@ -152,7 +152,7 @@ function nearOf(f: LiquidCostFrame, run: LiquidCostRun, plan: LiquidPlan, finer:
 }
 
 /** Bytes of a particle in a file without attributes, and of each attribute; of a point that is looked at. */
-const BYTES = { particle: 32, attribute: 4, point: 8 } as const;
+const BYTES = { particle: 32, attribute: 4, point: 11 } as const;
 
 /** Voxels that a volume holds for each of liquid, and what each takes when it is packed: of the velocity, and of the distance, which is one value deep inside. */
 const VOLUME_VOXELS = 1.5;

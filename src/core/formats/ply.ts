@@ -93,16 +93,21 @@ export interface PointsPreview {
   readonly places: Uint16Array;
   readonly speeds: Uint8Array;
   readonly ages: Uint8Array;
+  /** Where each goes, of length 127: x, y, z each; null: it is not said. */
+  readonly directions: Int8Array | null;
 }
 
 const WORDS = 12;
 const POINTS_MAGIC = 0x31_70_70_72; // "rpp1"
+/** The same with directions behind the ages. */
+const WAYS_MAGIC = 0x32_70_70_72; // "rpp2"
 
-/** One in `every` by number (ids divisible by it). `aged`: whether the fourth of a motion is an age limit. */
+/** One in `every` by number (ids divisible by it). `aged`: whether the fourth of a motion is an age limit; `ways`: whether it is said where each goes. */
 export function pointsPreview(
   { count: all, places: from, motions, ids }: ParticleColumns,
   every: number,
   aged = true,
+  ways = false,
 ): Uint8Array<ArrayBuffer> {
   const min = [Infinity, Infinity, Infinity] as [number, number, number];
   const max = [-Infinity, -Infinity, -Infinity] as [number, number, number];
@@ -122,9 +127,9 @@ export function pointsPreview(
     }
     fastest = Math.max(fastest, speed(i));
   }
-  const out = new Uint8Array(4 * WORDS + 8 * count);
+  const out = new Uint8Array(4 * WORDS + (ways ? 11 : 8) * count);
   const view = new DataView(out.buffer);
-  view.setInt32(0, POINTS_MAGIC, true);
+  view.setInt32(0, ways ? WAYS_MAGIC : POINTS_MAGIC, true);
   view.setUint32(4, count, true);
   view.setUint32(8, all, true);
   view.setFloat32(12, fastest, true);
@@ -142,6 +147,9 @@ export function pointsPreview(
     }
     out[places + 6 * count + n] = fastest > 0 ? Math.round((speed(i) / fastest) * 255) : 0;
     if (aged) out[places + 7 * count + n] = Math.min(255, Math.round(((from[4 * i + 3] as number) / (motions[4 * i + 3] as number)) * 255));
+    const own = speed(i);
+    if (ways && own > 0)
+      for (let a = 0; a < 3; a++) view.setInt8(places + 8 * count + 3 * n + a, Math.round((127 * (motions[4 * i + a] as number)) / own));
     n++;
   }
   return out;
@@ -152,7 +160,9 @@ export function readPointsPreview(bytes: Uint8Array<ArrayBuffer>): PointsPreview
   if (bytes.length < 4 * WORDS) return null;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const count = view.getUint32(4, true);
-  if (view.getInt32(0, true) !== POINTS_MAGIC || bytes.length !== 4 * WORDS + 8 * count) return null;
+  const magic = view.getInt32(0, true);
+  const ways = magic === WAYS_MAGIC;
+  if ((!ways && magic !== POINTS_MAGIC) || bytes.length !== 4 * WORDS + (ways ? 11 : 8) * count) return null;
   const three = (at: number): [number, number, number] => [
     view.getFloat32(at, true),
     view.getFloat32(at + 4, true),
@@ -167,6 +177,7 @@ export function readPointsPreview(bytes: Uint8Array<ArrayBuffer>): PointsPreview
     count,
     places: new Uint16Array(bytes.slice(places, places + 6 * count).buffer),
     speeds: bytes.slice(places + 6 * count, places + 7 * count),
-    ages: bytes.slice(places + 7 * count),
+    ages: bytes.slice(places + 7 * count, places + 8 * count),
+    directions: ways ? new Int8Array(bytes.slice(places + 8 * count).buffer) : null,
   };
 }

@@ -9,7 +9,8 @@ import { Handles } from './handles';
 import { sliceFragment, worldVertex } from './shaders';
 import { fetchMeshes } from './shown-meshes';
 import { type ContactColours, contactPlane } from './contact-plane';
-import { type DropsLook, dropsCloud } from './drops';
+import { type DropsLook, dropPlaces, dropsCloud, velocityLines } from './drops';
+import { Skin } from './skin';
 import { pointsCloud } from './points';
 import { type ShownVolume, Smokes } from './smoke';
 import { TO_LIGHT, rampTexture } from './volume';
@@ -91,6 +92,8 @@ export class Stage {
   readonly #contact = new THREE.Group();
   readonly #arrows = new THREE.Group();
   readonly #points = new THREE.Group();
+  /** Particles as one surface; null: they are none. */
+  #skin: Skin | null = null;
   /** Which way sources blow and draughts go. */
   readonly #directions = new THREE.Group();
   readonly handles: Handles;
@@ -297,9 +300,16 @@ export class Stage {
   /** Shows particles: as grains, or those of a liquid as balls. */
   setPoints(points: PointsPreview | null, drops: DropsLook | null = null): void {
     disposeAll(this.#points);
+    this.#skin?.dispose();
+    this.#skin = null;
     const height = this.#height * this.#renderer.getPixelRatio();
-    if (points && points.count > 0)
-      this.#points.add(drops === null ? pointsCloud(points, CHANNEL_LOOK.vel.ramp, height) : dropsCloud(points, height, drops));
+    if (points && points.count > 0) {
+      if (drops?.as === 'surface') {
+        const { points: places, shown } = dropPlaces(points, drops);
+        this.#skin = new Skin(places, shown, drops);
+      } else if (drops === null) this.#points.add(pointsCloud(points, CHANNEL_LOOK.vel.ramp, height));
+      else this.#points.add((drops.as === 'lines' && velocityLines(points, drops)) || dropsCloud(points, height, drops));
+    }
     this.invalidate();
   }
 
@@ -420,19 +430,27 @@ export class Stage {
     r.render(this.#opaque, this.#camera);
     r.render(this.#scene, this.#camera);
     const ratio = r.getPixelRatio();
+    if (this.#skin) {
+      this.#skin.draw(r, this.#camera, this.#width * ratio, this.#height * ratio, scale);
+      this.#time(began, scale, moving);
+    }
     if (this.#smokes.shown) {
       this.#smokes.draw(this.#camera, (volume) => {
         volume.draw(r, this.#camera, this.#opaque, this.#width * ratio, this.#height * ratio, scale, moving ? 1.6 : 0.8);
       });
-      // Without waiting for the picture its time is not known. Reading a pixel waits; finish() does not in Chromium, where every picture then
-      // seemed to take no time and was marched at full size (300 ms a frame while scrubbing, drawn in software).
-      const gl = r.getContext();
-      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, this.#pixel);
-      this.#drawn = performance.now();
-      this.#took = this.#drawn - began;
-      this.#adapt(this.#took, scale, moving);
+      this.#time(began, scale, moving);
     }
     this.onDrawn();
+  }
+
+  #time(began: number, scale: number, moving: boolean): void {
+    // Without waiting for the picture its time is not known. Reading a pixel waits; finish() does not in Chromium, where every picture then
+    // seemed to take no time and was marched at full size (300 ms a frame while scrubbing, drawn in software).
+    const gl = this.#renderer.getContext();
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, this.#pixel);
+    this.#drawn = performance.now();
+    this.#took = this.#drawn - began;
+    this.#adapt(this.#took, scale, moving);
   }
 
   /** The march's time goes with the number of pixels: aim at the time that is allowed. */
@@ -453,6 +471,7 @@ export class Stage {
     this.#controls.dispose();
     this.#smokes.dispose();
     this.#sliceTexture?.dispose();
+    this.#skin?.dispose();
     for (const group of [
       this.#solids,
       this.#sources,

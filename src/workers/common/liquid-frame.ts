@@ -32,4 +32,4 @@ export const liquidFile = (cloud: LiquidCloud, { keep, file }: LiquidPlan): Uint
 
 /** What the page looks at: every so many by number, the share halved as they grow, so that it seldom changes. */
 export const liquidPreview = (cloud: LiquidCloud): Uint8Array<ArrayBuffer> =>
-  pointsPreview(columnsOf(cloud), 2 ** Math.max(0, Math.ceil(Math.log2(cloud.count / MOST_POINTS))), false);
+  pointsPreview(columnsOf(cloud), 2 ** Math.max(0, Math.ceil(Math.log2(cloud.count / MOST_POINTS))), false, true);

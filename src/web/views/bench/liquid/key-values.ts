@@ -25,6 +25,6 @@ export function liquidKeyValue(group: Group, s: LiquidSolve, fields: ShotFields)
     case 'matter':
       return s.matter.transfer === 'apic' ? 'APIC' : 'FLIP';
     case 'keep':
-      return '.ply';
+      return s.keep.distance || s.keep.velocity ? '.ply + .vdb' : '.ply';
   }
 }

@@ -16,6 +16,7 @@ const points = (count: number, of: number): PointsPreview => ({
   places: new Uint16Array(3 * count),
   speeds: Uint8Array.from({ length: count }, (_v, n) => (n % 4 === 0 ? 255 : 8)),
   ages: new Uint8Array(count),
+  directions: null,
 });
 
 describe('what a frame of liquid holds', () => {
@@ -27,6 +28,7 @@ describe('what a frame of liquid holds', () => {
     await expect.element(readout).toHaveTextContent(/particles 81\.2 k/);
     await expect.element(readout).toHaveTextContent(/fastest 3\.14 m\/s/);
     await expect.element(readout).toHaveTextContent(/voxel 0\.05 m/);
+    await expect.element(readout).toHaveTextContent(/gap at walls 0\.16 vx/);
     await expect.element(readout).toHaveTextContent(/volume −1\.2 %/);
   });
 
@@ -53,6 +55,14 @@ describe('how particles are looked at', () => {
     width.element().dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
     await expect.poll(() => usePointsLook.getState().size).toBeCloseTo(before + 0.05, 6);
     expect(usePointsLook.getState().colour).toBe('slip');
+    for (const [name, as] of [
+      ['Surface', 'surface'],
+      ['Velocity', 'lines'],
+      ['Balls', 'balls'],
+    ] as const) {
+      await dialog.getByRole('button', { name }).click();
+      expect(usePointsLook.getState().as).toBe(as);
+    }
   });
 
   it('the histogram is of speeds, its tallest bar whole', () => {

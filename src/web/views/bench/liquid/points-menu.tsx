@@ -50,6 +50,22 @@ export function PointsMenu({ points }: { points: PointsPreview | null }): ReactE
         transformOrigin={{ vertical: 'top', horizontal: 'right' }}
         slotProps={{ paper: { role: 'dialog', 'aria-label': 'How particles are looked at', sx: { p: 1.5, width: 260, fontSize: 12.5 } } }}
       >
+        <Box sx={{ mb: 0.5 }}>Drawn as</Box>
+        <ToggleButtonGroup
+          size="small"
+          exclusive
+          fullWidth
+          value={look.as}
+          aria-label="How particles are drawn"
+          onChange={(_e, as: typeof look.as | null) => {
+            if (as) setPointsLook({ as });
+          }}
+          sx={{ mb: 1, '& button': { py: 0.2, textTransform: 'none', color: c.text } }}
+        >
+          <ToggleButton value="balls">Balls</ToggleButton>
+          <ToggleButton value="surface">Surface</ToggleButton>
+          <ToggleButton value="lines">Velocity</ToggleButton>
+        </ToggleButtonGroup>
         <Box sx={{ mb: 0.5 }}>Colour</Box>
         <ToggleButtonGroup
           size="small"

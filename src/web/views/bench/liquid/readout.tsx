@@ -40,7 +40,7 @@ export function LiquidReadout({
         points && points.count < points.of ? 'shown' : 'volume',
         points && points.count < points.of
           ? `${((100 * points.count) / points.of).toFixed(0)} %`
-          : `${drift >= 0 ? '+' : '−'}${Math.abs(drift).toFixed(1)} %`,
+          : `${Math.abs(drift) < 0.05 ? '±' : drift > 0 ? '+' : '−'}${Math.abs(drift).toFixed(1)} %`,
       )}
     </ReadoutBox>
   );

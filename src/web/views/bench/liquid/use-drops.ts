@@ -13,10 +13,12 @@ const AXES = { x: 0, y: 1, z: 2 } as const;
 /** How a plan's particles are drawn: as balls that fill their share of a voxel, all of them or a slab; null: they are no liquid's. */
 export function dropsOf(plan: Plan, look: PointsLook, slice: SliceSetting | null): DropsLook | null {
   if (!isLiquidPlan(plan)) return null;
-  const { voxelSize: h, particles, bounds } = plan.options;
+  const { voxelSize: h, particles, bounds, framesPerSecond } = plan.options;
   const axis = slice ? AXES[slice.axis] : null;
   const middle = slice && axis !== null ? bounds.limit.min[axis] + slice.at * (bounds.limit.max[axis] - bounds.limit.min[axis]) : 0;
   return {
+    as: look.as,
+    seconds: 1 / framesPerSecond,
     diameter: (WIDER * look.size * h) / particles.along,
     ramp: look.colour === 'speed' ? 'patina' : 'slip',
     share: look.share,
