@@ -2,6 +2,7 @@ import { cpus } from 'node:os';
 import { parseArgs } from 'node:util';
 import { features } from './features';
 import { iterations, kernels, libraries } from './kernels';
+import { liquid } from './liquid';
 import { page } from './page';
 import { fitting, predictions } from './predictions';
 import { type Row, type Section, held } from './section';
@@ -20,6 +21,7 @@ const SECTIONS: readonly Section[] = [
   features,
   upscale,
   refill,
+  liquid,
   files,
   page,
   predictions,

@@ -34,6 +34,19 @@ export function nativeReference(say: (text: string) => void): ((n: number, round
   return binary === null ? null : (n, rounds) => run<Reference>(binary, String(n), String(rounds));
 }
 
+/** What the C++ of a liquid's particle stages prints: seconds of a substep. */
+export interface LiquidReference {
+  readonly sorting: number;
+  readonly transfer: number;
+  readonly surface: number;
+  readonly moving: number;
+}
+
+export function liquidReference(say: (text: string) => void): ((rounds: number) => LiquidReference) | null {
+  const binary = build('liquid', [], say);
+  return binary === null ? null : (rounds) => run<LiquidReference>(binary, String(rounds));
+}
+
 /** A library that users could pick instead, asked to solve the same pressure system on one thread. */
 interface Library {
   readonly name: string;

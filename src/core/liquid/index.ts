@@ -12,6 +12,7 @@ export {
 export { type LiquidReport, type ParticleLie, type VolumeLedger, STAGES } from './report';
 export { streamOf } from './seeds';
 export { coarseOf } from './band';
-export { outerWindow } from './grid';
+export { BYTES_AN_ENTRY, outerWindow } from './grid';
+export { bytesEachParticle } from './particles';
 export type { LiquidVolume } from './volumes';
 export { tensionStep } from './tension';

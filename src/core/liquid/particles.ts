@@ -4,6 +4,9 @@ import type { KernelTeam } from '#core/grid';
 const VECTOR = 16;
 const AFFINE = 48;
 
+/** Bytes that each takes, its twin and its key included. */
+export const bytesEachParticle = (isAffine: boolean): number => 2 * (3 * VECTOR + (isAffine ? AFFINE : 0)) + 8;
+
 /**
  * Particles as they lie in memory, see src/kernels/assembly/liquid-sort.ts. Every array is there twice: sorting writes the other one. Nothing of an arena is
  * given back, so that growing doubles: what was outgrown stays behind.
@@ -31,13 +34,8 @@ export class Particles {
     return this.#other;
   }
 
-  /** Bytes that each takes, its twin and its key included. */
-  static bytesEach(isAffine: boolean): number {
-    return 2 * (3 * VECTOR + (isAffine ? AFFINE : 0)) + 8;
-  }
-
   get bytes(): number {
-    return this.capacity * Particles.bytesEach(this.isAffine);
+    return this.capacity * bytesEachParticle(this.isAffine);
   }
 
   /** Room for so many; `known`: no more of them will come soon. */

@@ -6,7 +6,7 @@ import type { Vec3 } from '#core/math';
 import { coarseOf } from './band';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
-import { Particles } from './particles';
+import { Particles, bytesEachParticle } from './particles';
 import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLedger } from './report';
 import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
@@ -65,7 +65,7 @@ const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hie
 
 /** Bytes that a run takes with a window and so many particles, with the room that arrays have to spare. */
 export const bytesOfLiquid = (w: Window, particles: number, affine: boolean, tiles: number): number =>
-  bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * Particles.bytesEach(affine) + SPARE * tiles * Sorter.bytesEach;
+  bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * bytesEachParticle(affine) + SPARE * tiles * Sorter.bytesEach;
 
 /** Bytes that the limit box takes whole. */
 export const leastBytes = (options: LiquidOptions): number => {
