@@ -62,10 +62,17 @@ export const liquid: Section = {
     if (native) {
       const ours = (['sorting', 'transfer', 'surface', 'moving'] as const).reduce((n, s) => n + one.stage(s), 0);
       rows.push(
-        row('particles to grid with their sorting, over plain C++', ratio(one.stage('sorting') + one.stage('transfer'), native.sorting + native.transfer), 'x', { most: 1 }),
+        row(
+          'particles to grid with their sorting, over plain C++',
+          ratio(one.stage('sorting') + one.stage('transfer'), native.sorting + native.transfer),
+          'x',
+          { most: 1 },
+        ),
         row('signed distance, over plain C++', ratio(one.stage('surface'), native.surface), 'x'),
         row('grid to particles, over plain C++', ratio(one.stage('moving'), native.moving), 'x', { most: 0.55 }),
-        row('all of these, over plain C++', ratio(ours, native.sorting + native.transfer + native.surface + native.moving), 'x', { most: 1.4 }),
+        row('all of these, over plain C++', ratio(ours, native.sorting + native.transfer + native.surface + native.moving), 'x', {
+          most: 1.4,
+        }),
       );
     }
     rows.push(row('one thread over two', one.whole / two.whole, 'x', { least: 1.4 }));
@@ -77,7 +84,12 @@ export const liquid: Section = {
     const all = await run(dam(wide, [wide[0], 40, wide[2]]), 1, 5);
     const few = await run(dam(wide, [wide[0], 40, wide[2]], { particles: { ...options.particles, band: 3 } }), 1, 5);
     rows.push(
-      row(`particles of a pool ${String(wide[1])} voxels deep with a fine layer of 3, over all`, few.last.particles / all.last.particles, 'x', { most: 0.5 }),
+      row(
+        `particles of a pool ${String(wide[1])} voxels deep with a fine layer of 3, over all`,
+        few.last.particles / all.last.particles,
+        'x',
+        { most: 0.5 },
+      ),
       row('its time over all', few.whole / all.whole, 'x'),
       row('memory a particle, affine', bytesEachParticle(true), 'bytes'),
       row('memory a particle, FLIP', bytesEachParticle(false), 'bytes'),

@@ -12,6 +12,15 @@ export function spreadFaces(begin: i32, end: i32, ctx: usize, field: usize, othe
     const base = <usize>load<i32>(<usize>load<u32>(ctx, TILES) + (<usize>t << TILE_SHIFT), T_BASE);
     for (let row: usize = 0; row < 64; ++row) {
       const at = base + (row >> 3) * sp + (row & 7) * sx;
+      // Most rows are known, or far from all that is.
+      const own = load<u64>(known + at);
+      if (own != 0 && ((own - 0x0101010101010101) & ~own & 0x8080808080808080) == 0) continue;
+      if (
+        (own | load<u64>(known + at - sx) | load<u64>(known + at + sx) | load<u64>(known + at - sp) | load<u64>(known + at + sp)) == 0 &&
+        load<u8>(known + at - 1) == 0 &&
+        load<u8>(known + at + 8) == 0
+      )
+        continue;
       for (let n = at; n < at + 8; ++n) {
         if (load<u8>(known + n) != 0) continue;
         let sum: f32 = 0;

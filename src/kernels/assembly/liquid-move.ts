@@ -20,62 +20,81 @@ const P_UP: usize = 64; // against gravity, of length 1
 let field0: usize = 0;
 let rowStride: usize = 0;
 let planeStride: usize = 0;
-let originX: f32 = 0;
-let originY: f32 = 0;
-let originZ: f32 = 0;
-let limitX: f32 = 0;
-let limitY: f32 = 0;
-let limitZ: f32 = 0;
+let rim: v128 = f32x4.splat(0);
+let rowFloats: f32 = 0;
 
-/** Slopes of the last sample with them. */
-let slopeX: f32 = 0;
-let slopeY: f32 = 0;
-let slopeZ: f32 = 0;
+/** Slopes of the last sample with them, a voxel: of u, v, w along x, y, z. */
+let slopesX: v128 = f32x4.splat(0);
+let slopesY: v128 = f32x4.splat(0);
+let slopesZ: v128 = f32x4.splat(0);
 
-/** Between the eight nodes around a place of a field, whose nodes lie at (dx, dy, dz) of their voxel. Slopes (a voxel) are left behind when they are asked for. */
+/**
+ * The velocity at a place of the window (voxels): the three components side by side, each between the eight faces around the place as far as its own faces lie from
+ * whole numbers. Lanes hold u, v, w.
+ */
 @inline
-function sample(field: usize, x: f32, y: f32, z: f32, slopes: bool): f32 {
-  const i = floor<f32>(x);
-  const j = floor<f32>(y);
-  const k = floor<f32>(z);
-  const p = field + field0 + <usize>(<i32>k) * planeStride + <usize>(<i32>j) * rowStride + (<usize>(<i32>i) << 2);
-  const q = p + planeStride;
-  // x0 x1 of the lower row, then of the upper one.
-  const a = v128.shuffle<u64>(v128.load64_zero(p), v128.load64_zero(p + rowStride), 0, 2);
-  const b = v128.shuffle<u64>(v128.load64_zero(q), v128.load64_zero(q + rowStride), 0, 2);
-  const fz = f32x4.splat(z - k);
-  const alongZ = f32x4.sub(b, a);
-  const c = f32x4.add(a, f32x4.mul(alongZ, fz));
-  const fy = f32x4.splat(y - j);
-  const high = v128.shuffle<u64>(c, c, 1, 1);
-  const alongY = f32x4.sub(high, c);
-  const d = f32x4.add(c, f32x4.mul(alongY, fy));
-  const d0 = f32x4.extract_lane(d, 0);
-  const d1 = f32x4.extract_lane(d, 1);
-  const fx = x - i;
+function sampleAll(u: usize, v: usize, w: usize, place: v128, slopes: bool): v128 {
+  const x = f32x4.sub(v128.shuffle<f32>(place, place, 0, 0, 0, 0), f32x4(0, 0.5, 0.5, 0.5));
+  const y = f32x4.sub(v128.shuffle<f32>(place, place, 1, 1, 1, 1), f32x4(0.5, 0, 0.5, 0.5));
+  const z = f32x4.sub(v128.shuffle<f32>(place, place, 2, 2, 2, 2), f32x4(0.5, 0.5, 0, 0.5));
+  const i = f32x4.floor(x);
+  const j = f32x4.floor(y);
+  const k = f32x4.floor(z);
+  const fx = f32x4.sub(x, i);
+  const fy = f32x4.sub(y, j);
+  const fz = f32x4.sub(z, k);
+  // Places in a field are far below what a float holds exactly.
+  const o = i32x4.add(
+    i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(j, f32x4.splat(rowFloats)), i)),
+    i32x4.mul(i32x4.trunc_sat_f32x4_s(k), i32x4.splat(<i32>planeStride >> 2)),
+  );
+  const a = u + field0 + (<usize>i32x4.extract_lane(o, 0) << 2);
+  const b = v + field0 + (<usize>i32x4.extract_lane(o, 1) << 2);
+  const c = w + field0 + (<usize>i32x4.extract_lane(o, 2) << 2);
+  // Rows: low y low z, high y low z, low y high z, high y high z; of each both ends along x.
+  let uv = v128.shuffle<f32>(v128.load64_zero(a), v128.load64_zero(b), 0, 4, 1, 5);
+  let last = v128.load64_zero(c);
+  const c000 = v128.shuffle<f32>(uv, last, 0, 1, 4, 4);
+  const c100 = v128.shuffle<f32>(uv, last, 2, 3, 5, 5);
+  uv = v128.shuffle<f32>(v128.load64_zero(a + rowStride), v128.load64_zero(b + rowStride), 0, 4, 1, 5);
+  last = v128.load64_zero(c + rowStride);
+  const c010 = v128.shuffle<f32>(uv, last, 0, 1, 4, 4);
+  const c110 = v128.shuffle<f32>(uv, last, 2, 3, 5, 5);
+  uv = v128.shuffle<f32>(v128.load64_zero(a + planeStride), v128.load64_zero(b + planeStride), 0, 4, 1, 5);
+  last = v128.load64_zero(c + planeStride);
+  const c001 = v128.shuffle<f32>(uv, last, 0, 1, 4, 4);
+  const c101 = v128.shuffle<f32>(uv, last, 2, 3, 5, 5);
+  uv = v128.shuffle<f32>(v128.load64_zero(a + planeStride + rowStride), v128.load64_zero(b + planeStride + rowStride), 0, 4, 1, 5);
+  last = v128.load64_zero(c + planeStride + rowStride);
+  const c011 = v128.shuffle<f32>(uv, last, 0, 1, 4, 4);
+  const c111 = v128.shuffle<f32>(uv, last, 2, 3, 5, 5);
+  const z00 = f32x4.sub(c001, c000);
+  const z10 = f32x4.sub(c101, c100);
+  const z01 = f32x4.sub(c011, c010);
+  const z11 = f32x4.sub(c111, c110);
+  const p00 = f32x4.add(c000, f32x4.mul(z00, fz));
+  const p10 = f32x4.add(c100, f32x4.mul(z10, fz));
+  const p01 = f32x4.add(c010, f32x4.mul(z01, fz));
+  const p11 = f32x4.add(c110, f32x4.mul(z11, fz));
+  const y0 = f32x4.sub(p01, p00);
+  const y1 = f32x4.sub(p11, p10);
+  const d0 = f32x4.add(p00, f32x4.mul(y0, fy));
+  const d1 = f32x4.add(p10, f32x4.mul(y1, fy));
+  const along = f32x4.sub(d1, d0);
   if (slopes) {
-    slopeX = d1 - d0;
-    const y0 = f32x4.extract_lane(alongY, 0);
-    slopeY = y0 + (f32x4.extract_lane(alongY, 1) - y0) * fx;
-    const s = f32x4.add(alongZ, f32x4.mul(f32x4.sub(v128.shuffle<u64>(alongZ, alongZ, 1, 1), alongZ), fy));
-    const z0 = f32x4.extract_lane(s, 0);
-    slopeZ = z0 + (f32x4.extract_lane(s, 1) - z0) * fx;
+    slopesX = along;
+    slopesY = f32x4.add(y0, f32x4.mul(f32x4.sub(y1, y0), fx));
+    const s0 = f32x4.add(z00, f32x4.mul(f32x4.sub(z01, z00), fy));
+    const s1 = f32x4.add(z10, f32x4.mul(f32x4.sub(z11, z10), fy));
+    slopesZ = f32x4.add(s0, f32x4.mul(f32x4.sub(s1, s0), fx));
   }
-  return d0 + (d1 - d0) * fx;
+  return f32x4.add(d0, f32x4.mul(along, fx));
 }
 
 /** The velocity at a place of the window (voxels); outside of it that at its rim. */
 @inline
 function velocityAt(u: usize, v: usize, w: usize, place: v128): v128 {
-  const x = min<f32>(limitX, max<f32>(0, f32x4.extract_lane(place, 0)));
-  const y = min<f32>(limitY, max<f32>(0, f32x4.extract_lane(place, 1)));
-  const z = min<f32>(limitZ, max<f32>(0, f32x4.extract_lane(place, 2)));
-  return f32x4(
-    sample(u, x, y - 0.5, z - 0.5, false),
-    sample(v, x - 0.5, y, z - 0.5, false),
-    sample(w, x - 0.5, y - 0.5, z, false),
-    0,
-  );
+  return sampleAll(u, v, w, f32x4.min(f32x4.max(place, f32x4.splat(0)), rim), false);
 }
 
 let wallX: f32 = 0;
@@ -128,6 +147,8 @@ function wallAt(slotOf: usize, sdf: usize, nx: i32, ny: i32, nz: i32, x: f32, y:
 /** Voxels between two looks for walls on a particle's way. */
 const LOOK: f32 = 0.25;
 const TRIES = 4;
+/** Most that distances between the corners of cells change over a voxel: the root of 3. */
+const STEEPEST: f32 = 1.7321;
 
 /**
  * Each item: a slot; its particles take their velocity from the grid and go on for a substep. `delta` fields: what the substep changed the faces by. `affine` = 0:
@@ -157,12 +178,8 @@ export function moveParticles(
   rowStride = <usize>load<i32>(ctx, SX) << 2;
   planeStride = <usize>load<i32>(ctx, SP) << 2;
   field0 = planeStride + rowStride + 16;
-  originX = <f32>ox;
-  originY = <f32>oy;
-  originZ = <f32>oz;
-  limitX = <f32>(nx << 3) - 0.001;
-  limitY = <f32>(ny << 3) - 0.001;
-  limitZ = <f32>(nz << 3) - 0.001;
+  rim = f32x4.sub(f32x4(<f32>(nx << 3), <f32>(ny << 3), <f32>(nz << 3), 0), f32x4.splat(0.001));
+  rowFloats = <f32>(rowStride >> 2);
   const u = <usize>load<u32>(fields);
   const v = <usize>load<u32>(fields, 4);
   const w = <usize>load<u32>(fields, 8);
@@ -184,7 +201,7 @@ export function moveParticles(
   const air = f32x4(load<f32>(told, P_AIR_X), load<f32>(told, P_AIR_Y), load<f32>(told, P_AIR_Z), 0);
   const low = f32x4(load<f32>(told, P_LOW), load<f32>(told, P_LOW + 4), load<f32>(told, P_LOW + 8), -1e30);
   const high = f32x4(load<f32>(told, P_HIGH), load<f32>(told, P_HIGH + 4), load<f32>(told, P_HIGH + 8), 1e30);
-  const origin = f32x4(originX, originY, originZ, 0);
+  const origin = f32x4(<f32>ox, <f32>oy, <f32>oz, 0);
   for (let t = begin; t < end; ++t) {
     const last = load<i32>(tileStart + (<usize>t << 2), 4);
     let farthest: f32 = 0;
@@ -202,19 +219,12 @@ export function moveParticles(
       let velocity: v128;
       if (affine != 0) {
         const c = affine + <usize>p * 48;
-        const a = sample(u, x, y - 0.5, z - 0.5, true);
-        store<f32>(c, slopeX);
-        store<f32>(c, slopeY, 4);
-        store<f32>(c, slopeZ, 8);
-        const b = sample(v, x - 0.5, y, z - 0.5, true);
-        store<f32>(c, slopeX, 16);
-        store<f32>(c, slopeY, 20);
-        store<f32>(c, slopeZ, 24);
-        const d = sample(w, x - 0.5, y - 0.5, z, true);
-        store<f32>(c, slopeX, 32);
-        store<f32>(c, slopeY, 36);
-        store<f32>(c, slopeZ, 40);
-        grid = f32x4(a, b, d, 0);
+        grid = f32x4.replace_lane(sampleAll(u, v, w, at, true), 3, 0);
+        // Rows of the gradient, one a component, lie across the slopes.
+        const xy = v128.shuffle<f32>(slopesX, slopesY, 0, 4, 1, 5);
+        v128.store(c, v128.shuffle<f32>(xy, slopesZ, 0, 1, 4, 7));
+        v128.store(c, v128.shuffle<f32>(xy, slopesZ, 2, 3, 5, 7), 16);
+        v128.store(c, v128.shuffle<f32>(v128.shuffle<f32>(slopesX, slopesY, 2, 6, 3, 7), slopesZ, 0, 1, 6, 7), 32);
         velocity = grid;
       } else {
         grid = velocityAt(u, v, w, at);
@@ -243,7 +253,9 @@ export function moveParticles(
       let to = f32x4.add(at, step);
       // Near walls the way is gone along: what stands in it ends it, however thin.
       const clear = wallAt(slotOf, sdf, nx, ny, nz, x, y, z);
-      const looks = clear > length ? 0 : <i32>ceil<f32>(length / LOOK);
+      // A distance falls by less than STEEPEST a voxel: so far from walls none is met.
+      const free = clear > STEEPEST * length + gap;
+      const looks = free || clear > length ? 0 : <i32>ceil<f32>(length / LOOK);
       for (let n = 1; n <= looks; ++n) {
         const part: f32 = <f32>n / <f32>looks;
         const on = f32x4.add(at, f32x4.mul(step, f32x4.splat(part)));
@@ -254,7 +266,7 @@ export function moveParticles(
         }
       }
       let touched = false;
-      for (let n = 0; n < TRIES; ++n) {
+      for (let n = free ? TRIES : 0; n < TRIES; ++n) {
         const d = wallAt(slotOf, sdf, nx, ny, nz, f32x4.extract_lane(to, 0), f32x4.extract_lane(to, 1), f32x4.extract_lane(to, 2));
         if (d >= gap) break;
         const g = sqrt<f32>(wallX * wallX + wallY * wallY + wallZ * wallZ);

@@ -14,7 +14,23 @@ export function tileOf(place: v128, origin: v128): v128 {
   return i32x4.shr_s(i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.sub(place, origin))), 3);
 }
 
-/** Sets the byte of every tile that particles of the items reach within `grow` voxels. Tiles are counted from (tx, ty, tz), `nx` x `ny` x `nz` of them. */
+/** Sets the bytes of the tiles between two of them, as far as there are any. */
+@inline
+function markBetween(low: v128, high: v128, flags: usize, nx: i32, ny: i32, nz: i32): void {
+  const i1 = min(nx - 1, i32x4.extract_lane(high, 0));
+  const j1 = min(ny - 1, i32x4.extract_lane(high, 1));
+  const k1 = min(nz - 1, i32x4.extract_lane(high, 2));
+  for (let k = max(0, i32x4.extract_lane(low, 2)); k <= k1; ++k) {
+    for (let j = max(0, i32x4.extract_lane(low, 1)); j <= j1; ++j) {
+      for (let i = max(0, i32x4.extract_lane(low, 0)); i <= i1; ++i) store<u8>(flags + <usize>((k * ny + j) * nx + i), 1);
+    }
+  }
+}
+
+/**
+ * Sets the byte of every tile that particles of the items reach within `grow` voxels. Tiles are counted from (tx, ty, tz), `nx` x `ny` x `nz` of them. Particles lie
+ * in the order of their tiles, mostly: those of one that follow each other are taken together, by the box around them.
+ */
 export function markTiles(
   begin: i32,
   end: i32,
@@ -33,21 +49,28 @@ export function markTiles(
   const last = min(count, end * BUNCH);
   const origin = f32x4(<f32>(tx << 3), <f32>(ty << 3), <f32>(tz << 3), 0);
   const by = f32x4.splat(grow);
+  let least = f32x4.splat(1e30);
+  let most = f32x4.splat(-1e30);
+  let tile = i32x4.splat(-(1 << 30));
+  let any = false;
   for (let n = begin * BUNCH; n < last; ++n) {
     const o = <usize>n << 4;
     if (load<f32>(motions + o, 12) <= 0) continue;
-    const place = v128.load(places + o);
-    const low = tileOf(f32x4.sub(place, by), origin);
-    const high = tileOf(f32x4.add(place, by), origin);
-    const i1 = min(nx - 1, i32x4.extract_lane(high, 0));
-    const j1 = min(ny - 1, i32x4.extract_lane(high, 1));
-    const k1 = min(nz - 1, i32x4.extract_lane(high, 2));
-    for (let k = max(0, i32x4.extract_lane(low, 2)); k <= k1; ++k) {
-      for (let j = max(0, i32x4.extract_lane(low, 1)); j <= j1; ++j) {
-        for (let i = max(0, i32x4.extract_lane(low, 0)); i <= i1; ++i) store<u8>(flags + <usize>((k * ny + j) * nx + i), 1);
-      }
+    // The fourth of a place is an age.
+    const place = f32x4.replace_lane(v128.load(places + o), 3, 0);
+    const own = tileOf(place, origin);
+    if (!i32x4.all_true(i32x4.eq(own, tile))) {
+      if (any) markBetween(tileOf(f32x4.sub(least, by), origin), tileOf(f32x4.add(most, by), origin), flags, nx, ny, nz);
+      any = true;
+      tile = own;
+      least = place;
+      most = place;
+      continue;
     }
+    least = f32x4.min(least, place);
+    most = f32x4.max(most, place);
   }
+  if (any) markBetween(tileOf(f32x4.sub(least, by), origin), tileOf(f32x4.add(most, by), origin), flags, nx, ny, nz);
 }
 
 /**
