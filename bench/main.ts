@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { features } from './features';
 import { iterations, kernels, libraries } from './kernels';
 import { liquid } from './liquid';
+import { liquidPredictions } from './liquid-predictions';
 import { page } from './page';
 import { fitting, predictions } from './predictions';
 import { type Row, type Section, held } from './section';
@@ -26,6 +27,7 @@ const SECTIONS: readonly Section[] = [
   page,
   predictions,
   passPredictions,
+  liquidPredictions,
 ];
 /** Only by name. */
 const MORE: readonly Section[] = [fitting];

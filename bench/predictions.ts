@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
   isLiquidRun,
+  type AnyCostRun,
   type CostRun,
   type RecordEntry,
   QUANTITIES,
@@ -28,19 +29,25 @@ const LIMITS = { time: { most: 15 }, memory: { most: 7 }, disk: { most: 10 }, vo
 const WIDEST = 2;
 
 /** A shot's Test and Final as they were computed, and what this machine knew before it saw the shot. */
-export interface Tried {
+export interface Tried<R extends AnyCostRun = CostRun> {
   readonly name: string;
-  readonly test: CostRun;
-  readonly final: CostRun;
+  readonly test: R;
+  readonly final: R;
 }
 
-export interface Trial {
+export interface Trial<R extends AnyCostRun = CostRun> {
   readonly calibration: readonly CostRun[];
-  readonly shots: readonly Tried[];
+  readonly shots: readonly Tried<R>[];
 }
+
+export const isGasRun = (run: AnyCostRun): run is CostRun => !isLiquidRun(run);
 
 /** Computes Test and Final of shots as the application does, each Test before its Final. */
-export async function tryShots(shots: readonly ShotFile[], say: (text: string) => void): Promise<Trial> {
+export async function tryShots<R extends AnyCostRun>(
+  shots: readonly ShotFile[],
+  say: (text: string) => void,
+  mine: (run: AnyCostRun) => run is R,
+): Promise<Trial<R>> {
   const data = mkdtempSync(join(tmpdir(), 'ruddle-bench-'));
   const app = await openApp({
     root: process.cwd(),
@@ -54,7 +61,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
   });
   try {
     const evidence = async (shot: string): Promise<EvidenceDto> => JSON.parse(await app.costs.evidence(shot)) as EvidenceDto;
-    const tried: Tried[] = [];
+    const tried: Tried<R>[] = [];
     for (const shot of shots) {
       const added = await app.shots.add(shot);
       const ids: string[] = [];
@@ -68,7 +75,7 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
           await new Promise((resolve) => setTimeout(resolve, 100));
         }
       }
-      const runs = (await evidence(added.id)).runs.filter((r): r is CostRun => !isLiquidRun(r));
+      const runs = (await evidence(added.id)).runs.filter(mine);
       const [test, final] = ids.map((id) => runs.find((r) => r.id === id));
       if (!test || !final) throw new Error(`${shot.name}: the runs are no evidence`);
       tried.push({ name: shot.name, test, final });
@@ -96,17 +103,21 @@ export async function tryShots(shots: readonly ShotFile[], say: (text: string) =
   }
 }
 
-/** What is said of each Final from its Test, or from nothing but its settings, held against what came. The machine knows its calibration and the shot's own Test. */
-export function recordOf({ calibration, shots }: Trial, from: 'test' | 'settings'): RecordEntry[] {
+/**
+ * What is said of each Final from its Test, or from nothing but its settings, held against what came. The machine knows its calibration and the shot's own Test; of
+ * liquid, which has no calibration, the runs of the other shots.
+ */
+export function recordOf<R extends AnyCostRun>({ calibration, shots }: Trial<R>, from: 'test' | 'settings'): RecordEntry[] {
   return shots.map(({ name, test, final }) => {
-    const known = from === 'test' ? [...calibration, test] : calibration;
+    const others = shots.filter((s) => s.name !== name).flatMap((s): AnyCostRun[] => [s.test, s.final].filter(isLiquidRun));
+    const known = from === 'test' ? [...calibration, ...others, test] : [...calibration, ...others];
     const knowledge = knowledgeOf(known, THREADS);
     const prediction = summaryOf(predict(final.plan, from === 'test' ? [test] : [], knowledge));
     return { run: final.id, title: name, prediction, measured: measuredOf(final.frames, knowledge.model?.reference ?? 0) };
   });
 }
 
-export function rowsOf(trial: Trial): Row[] {
+export function rowsOf<R extends AnyCostRun>(trial: Trial<R>): Row[] {
   const record = recordOf(trial, 'test');
   const rows: Row[] = QUANTITIES.map((q) => row(`${q}: median error`, statisticsOf(record, q).medianError * 100, '%', LIMITS[q]));
   const all = QUANTITIES.flatMap((q) => pairsOf(record, q).map((p) => ({ ...p, q })));
@@ -144,7 +155,7 @@ export const predictions: Section = {
   title: 'Predictions of eight shots that nothing was fitted on: Final from Test, and from the settings alone',
   async run({ quick, say }) {
     const shots = variedShots(JUDGED);
-    return rowsOf(await tryShots(quick ? shots.slice(0, 3) : shots, say));
+    return rowsOf(await tryShots(quick ? shots.slice(0, 3) : shots, say, isGasRun));
   },
 };
 
@@ -157,7 +168,7 @@ export const fitting: Section = {
   title: 'The twelve shots that the priors of the cost model are fitted on',
   async run({ quick, say }) {
     const shots = variedShots(FITTED);
-    const trial = await tryShots(quick ? shots.slice(0, 3) : shots, say);
+    const trial = await tryShots(quick ? shots.slice(0, 3) : shots, say, isGasRun);
     writeFileSync(KEPT, JSON.stringify(trial));
     return rowsOf(trial);
   },

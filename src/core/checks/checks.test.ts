@@ -211,6 +211,15 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
     { settings: sheet(swing(8)), reports: makeReports(8, { substepsUsed: 2 }) },
     { settings: sheet(swing(2)), reports: makeReports(8, { substepsUsed: 2 }) },
   ],
+  [
+    'idle-guide:0',
+    { settings: sheet({ forces: { fields: [{ kind: 'guide', name: 'Fan', shape: null }] } }) },
+    {
+      settings: sheet({
+        forces: { fields: [{ kind: 'guide', name: 'Fan', moves: { 'shape.centre.y': { kind: 'expression', text: '1 + time' } } }] },
+      }),
+    },
+  ],
   ['budget:time', { over: cost(61, 1e8, 1e8) }, { over: cost(59, 1e8, 1e8) }],
   ['budget:disk', { over: cost(10, 6.1e8, 1e8) }, { over: cost(10, 5.9e8, 1e8) }],
   ['budget:memory', { over: cost(10, 1e8, 1.1e9) }, { over: cost(10, 1e8, 0.9e9) }],

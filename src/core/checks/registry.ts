@@ -6,6 +6,7 @@ import { budgets } from './budget';
 import type { Check, CheckInput, Finding, FlowCheckInput, LiquidCheckInput } from './finding';
 import { LIQUID_CHECKS } from './liquid';
 import { burning, unusedHeat } from './fire';
+import { idleGuides } from './guides';
 import { numericalMass } from './mass';
 import { growingEnergy, overSmooth } from './motion';
 import { brokenMoves, fastSolids } from './moves';
@@ -26,6 +27,7 @@ export const CHECKS: readonly Check[] = [
   budgets,
   substepLimit,
   fastSolids,
+  idleGuides,
   openWalls,
   shortReach,
   growingEnergy,

@@ -18,6 +18,8 @@ export interface ForceArrows {
 }
 
 const ACROSS = 26;
+/** Time that a region's motion is told over, seconds. */
+const MOMENT = 1e-3;
 
 /**
  * What the forces of the sheet do on a plane through the limit box: the wind and draughts as the push on still air, turbulence, attraction of matter of
@@ -31,7 +33,11 @@ export function forceArrows(options: FlowOptions, forms: FormMaker, time: number
   const fields = options.forces.fields.map((_f, n) => {
     const { field, pose } = motion.field(n, time);
     const form = motion.regionForm(n);
-    return { field, region: form && pose ? form.distance(pose) : null, noises: field.kind === 'turbulence' ? noisesOf(field) : null };
+    return {
+      field,
+      lent: field.kind === 'guide' ? motion.fieldMotion(n, time, MOMENT) : null,
+      region: form && pose ? form.distance(pose) : null, noises: field.kind === 'turbulence' ? noisesOf(field) : null,
+    };
   });
   const pushAt = (p: Vec3): Vec3 => {
     const sum: [number, number, number] = [0, 0, 0];
@@ -40,10 +46,11 @@ export function forceArrows(options: FlowOptions, forms: FormMaker, time: number
     };
     if (windTime !== null) add(wind, 1 / windTime);
     if (turbulence && noises) add(turbulenceAt(noises, turbulence, p, drift, time), 1);
-    for (const { field, region, noises: own } of fields) {
+    for (const { field, region, lent, noises: own } of fields) {
       const weight = region ? regionWeight(region(...(p as [number, number, number])), field.soft) : 1;
       if (weight === 0) continue;
       if (field.kind === 'turbulence' && own) add(turbulenceAt(own, field, p, drift, time), weight);
+      if (field.kind === 'guide' && lent) add(lent.velocity(...(p as [number, number, number])), (weight * field.factor) / field.time);
       if (field.kind === 'draught') add(field.velocity, weight / field.time);
       if (field.kind === 'attraction') {
         const to = field.centre.map((v, a) => (v - p[a as 0 | 1 | 2]) / field.reach) as [number, number, number];

@@ -14,6 +14,8 @@ const PLACES = [
   [0.5, 0.5, 0.5],
 ] as const;
 const CENTRE = 3;
+/** Shortest time that a region's motion is told over, seconds. */
+const MOMENT = 1e-3;
 
 /** How much of a force acts at a distance from its region's surface: all inside, none outside, a smooth step in between. */
 export function regionWeight(distance: number, soft: number): number {
@@ -54,6 +56,8 @@ export class ForceFields {
       const { field } = this.motion.field(n, time);
       if (field.kind === 'turbulence') most += 3 * Math.abs(field.strength);
       if (field.kind === 'attraction') most += Math.abs(field.strength) * density;
+      if (field.kind === 'guide')
+        most += (Math.abs(field.factor) * (this.motion.fieldMotion(n, time, MOMENT)?.speed ?? 0)) / Math.max(field.time, 1e-3);
       if (field.kind === 'draught') most += Math.hypot(...field.velocity) / Math.max(field.time, 1e-3);
     });
     return most;
@@ -64,12 +68,42 @@ export class ForceFields {
     this.#prepared.forEach(({ lattice, form }, n) => {
       const { field, pose } = this.motion.field(n, time + dt / 2);
       const distance = form && pose ? form.distance(pose) : null;
-      this.#one(field, lattice, distance, bounds, f, time, dt);
+      if (field.kind === 'guide') this.#guide(field, n, distance, bounds, f, time, dt);
+      else this.#one(field, lattice, distance, bounds, f, time, dt);
+    });
+  }
+
+  /** What lies in the region (or near it, by its soft edge) takes up the velocity of the region's own material. */
+  #guide(
+    field: Extract<ForceField, { kind: 'guide' }>,
+    index: number,
+    region: Distance | null,
+    bounds: PlainBounds,
+    f: PulledFields,
+    time: number,
+    dt: number,
+  ): void {
+    const { team, options } = this;
+    const level = bounds.hierarchy.finest;
+    const lent = this.motion.fieldMotion(index, time + dt / 2, Math.max(dt, MOMENT));
+    if (!region || !lent) return;
+    const own = team.floats(f.z, bounds.size);
+    const h = options.voxelSize;
+    [f.u, f.v, f.w].forEach((pointer, axis) => {
+      const place = PLACES[axis] ?? PLACES[CENTRE];
+      weights(team, level, f.z, bounds.size, region, field.soft, h, place);
+      const target = team.floats(pointer, bounds.size);
+      eachOfTiles(team, level, h, place, (o, x, y, z) => {
+        const weight = own[o] ?? 0;
+        if (weight === 0) return;
+        const goal = field.factor * (lent.velocity(x, y, z)[axis] ?? 0);
+        target[o] = goal + ((target[o] ?? 0) - goal) * Math.exp((-dt / field.time) * weight);
+      });
     });
   }
 
   #one(
-    field: ForceField,
+    field: Exclude<ForceField, { kind: 'guide' }>,
     lattice: TurbulenceLattice | null,
     region: Distance | null,
     bounds: PlainBounds,
@@ -144,6 +178,30 @@ export class ForceFields {
         });
         break;
       }
+    }
+  }
+}
+
+/** Every cell of the active tiles: its entry, and a place in it, metres. */
+function eachOfTiles(
+  team: KernelTeam,
+  level: Level,
+  h: number,
+  place: readonly [number, number, number],
+  visit: (o: number, x: number, y: number, z: number) => void,
+): void {
+  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const { window: w, sx, sp } = level;
+  for (let r = 0; r < records.length; r += RECORD_WORDS) {
+    const base = records[r] ?? 0;
+    const [x, y, z] = [
+      (records[r + 1] ?? 0) + w.ox + place[0],
+      (records[r + 2] ?? 0) + w.oy + place[1],
+      (records[r + 3] ?? 0) + w.oz + place[2],
+    ];
+    for (let n = 0; n < TILE ** 3; n++) {
+      const [i, j, k] = [n & 7, (n >> 3) & 7, n >> 6];
+      visit(base + k * sp + j * sx + i, (x + i) * h, (y + j) * h, (z + k) * h);
     }
   }
 }

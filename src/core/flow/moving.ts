@@ -149,6 +149,16 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
     return { field: moved, pose: moved.shape && this.#pose(moved.shape, time) };
   }
 
+  /** How a force's region moves at a moment, told over `span` seconds: its material's velocity at points, and its fastest. null: it has no region. */
+  fieldMotion(index: number, time: number, span: number): { readonly velocity: (x: number, y: number, z: number) => Vec3; readonly speed: number } | null {
+    const form = this.regionForm(index);
+    const from = this.field(index, time).pose;
+    const to = this.field(index, time + span).pose;
+    if (!form || !from || !to) return null;
+    const speed = form.travel(from, to) / span;
+    return { velocity: speed === 0 ? () => [0, 0, 0] : form.velocity(from, to, span), speed };
+  }
+
   forces(time: number): FlowOptions['forces'] {
     const { forces, followed } = this.options;
     return Object.keys(forces.moves).length === 0 ? forces : atMoment(forces, forces.moves, this.#moment(time), followed);

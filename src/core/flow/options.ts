@@ -41,6 +41,8 @@ export type ForceField = Region & { readonly moves: Moves } & (
     | ({ readonly kind: 'turbulence' } & Turbulence)
     /** A draught: the air takes up its velocity with a time constant. */
     | { readonly kind: 'draught'; readonly velocity: Vec3; readonly time: number }
+    /** Matter takes up the velocity of the region's own material, times a factor, with a time constant. */
+    | { readonly kind: 'guide'; readonly factor: number; readonly time: number }
     /** Slows the air down towards the wind with a time constant. */
     | { readonly kind: 'drag'; readonly time: number }
     /** Pulls matter (by its density) towards a point: strength is the acceleration of density 1 at the distance `reach`, where it is largest. */

@@ -32,6 +32,23 @@ describe('the list of forces', () => {
     }
   });
 
+  it('a guide lends the velocity of its own shape where it is', async () => {
+    const guide: ForceField = {
+      kind: 'guide',
+      shape: { kind: 'box', centre: [0.4, 0.8, 0.8], size: [0.8, 4, 4], rotation: [0, 0, 0] },
+      soft: 0,
+      factor: 2,
+      time: 0.05,
+      moves: { 'shape.centre.y': { kind: 'expression', text: '0.8 + 0.3 * time' } } as never,
+    };
+    const frames = await run([guide], { bounds: { mode: 'dense', limit: { min: [0, 0, 0], max: [1.6, 1.6, 1.6] }, walls: allOpen } });
+    const t = frames.filter((f) => f.report.substepsUsed > 0).length / 24;
+    const v = voxelsOf(last(frames), 'vel');
+    expect(v(3, 8, 8, 1)).toBeGreaterThan(0.8 * 0.6 * -Math.expm1(-t / 0.05));
+    expect(v(3, 8, 8, 1)).toBeLessThan(0.61);
+    expect(v(14, 8, 8, 1)).toBeLessThan(0.3 * v(3, 8, 8, 1));
+  });
+
   it('turbulence everywhere is the turbulence of old, to the bit', async () => {
     const eddies = { strength: 3, size: 0.8, change: 1, octaves: 2, seed: 3 };
     const listed = await run([{ ...common, kind: 'turbulence', ...eddies }]);

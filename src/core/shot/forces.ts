@@ -75,6 +75,25 @@ const fieldKinds = z.discriminatedUnion('kind', [
     }),
     time: time(0.5, 'Seconds in which the air takes it up.'),
   }),
+  z.strictObject({
+    kind: z.literal('guide'),
+    ...common,
+    shape: shapeSchema.nullable().default({ kind: 'ball', centre: [0, 1, 0], radius: 0.5 }).meta({
+      title: 'Guide',
+      help: 'A shape or an imported mesh whose own motion is lent: what lies in it, or near it by its soft edge, goes along. Move it by keys, an expression or its animation.',
+      none: 'none: nothing is lent',
+      names: SHAPE_NAMES,
+    }),
+    factor: number(1, {
+      title: 'Factor',
+      moves: true,
+      help: "Of the guide's velocity: 1 goes along with it, 0 holds still, below 0 goes against it.",
+      min: -10,
+      max: 10,
+      step: 0.1,
+    }),
+    time: time(0.1, 'Seconds in which matter takes it up.'),
+  }),
   z.strictObject({ kind: z.literal('drag'), ...common, time: time(1, 'Seconds after which 1/e of the motion against the wind is left.') }),
   z.strictObject({
     kind: z.literal('attraction'),
@@ -124,6 +143,7 @@ const fieldKinds = z.discriminatedUnion('kind', [
 export const FIELD_KINDS = {
   turbulence: 'Turbulence',
   draught: 'Draught',
+  guide: 'Guide',
   drag: 'Drag',
   attraction: 'Attraction',
   curls: 'Curls',
@@ -166,7 +186,7 @@ export const forcesSchema = z
       .meta({ title: 'Turbulence field', help: 'Eddies that push the gas, carried along by the wind.', none: 'none' }),
     fields: z.array(forceFieldSchema).max(16).default([]).meta({
       title: 'More forces',
-      help: 'Turbulence, draughts, drag, attraction and curls, each in a region of its own or everywhere.',
+      help: 'Turbulence, draughts, guides, drag, attraction and curls, each in a region of its own or everywhere.',
       hidden: true,
     }),
     confinement: number(0, {

@@ -115,7 +115,7 @@ const forcesSchema = z
     }),
     fields: z.array(forceFieldSchema).max(16).default([]).meta({
       title: 'More forces',
-      help: 'Turbulence, draughts, drag and attraction, each in a region of its own or everywhere.',
+      help: 'Turbulence, draughts, guides, drag and attraction, each in a region of its own or everywhere.',
       hidden: true,
     }),
     moves: movesSchema,

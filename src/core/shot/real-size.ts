@@ -111,6 +111,7 @@ class Scaling {
         return { ...f, ...placed, size: this.length(f.size), change: this.time(f.change) };
       case 'draught':
         return { ...f, ...placed, velocity: this.speeds(f.velocity), time: this.time(f.time) };
+      case 'guide':
       case 'drag':
         return { ...f, ...placed, time: this.time(f.time) };
       case 'attraction':

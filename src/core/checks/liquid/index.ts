@@ -1,5 +1,6 @@
 import { budgets } from '../budget';
 import type { Check, LiquidCheckInput } from '../finding';
+import { idleGuides } from '../guides';
 import { brokenMoves, fastSolids } from '../moves';
 import { pressure } from '../pressure';
 import { fineSolids, smallSources, thinSolids } from '../sizes';
@@ -18,6 +19,7 @@ export const LIQUID_CHECKS: readonly Check<LiquidCheckInput>[] = [
   budgets,
   substepLimit,
   fastSolids,
+  idleGuides,
   insideSolids,
   explosive,
   volumeDrift,

@@ -57,6 +57,8 @@ describe('findings of a liquid', () => {
       /40 % of the liquid leaves the limit box/,
       true,
     ],
+    ['idle-guide:0', { forces: { fields: [{ kind: 'guide', name: 'Paddle' }] } }, null, /Paddle stands still/, true],
+    ['idle-guide:0', { forces: { fields: [{ kind: 'guide', name: 'Paddle', shape: null }] } }, null, /has no shape/, true],
     [
       'holes',
       { detail: { voxelSize: 0.05, particles: 1 } },
