@@ -16,7 +16,10 @@ export const idleGuides: Check<FlowCheckInput> = {
           id: `idle-guide:${String(n)}`,
           group: 'forces',
           severity: 'warning',
-          title: field.shape === null ? `${field.name} has no shape whose motion it could lend` : `${field.name} stands still: it holds matter back`,
+          title:
+            field.shape === null
+              ? `${field.name} has no shape whose motion it could lend`
+              : `${field.name} stands still: it holds matter back`,
           text: 'A guide lends the motion of its own shape to what lies in it. Give it a shape that moves: by keys, an expression, or the animation of an imported mesh.',
           frames: null,
           remedies: field.shape === null ? [hide] : [hide, meant],

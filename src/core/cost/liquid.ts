@@ -245,6 +245,33 @@ function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   });
 }
 
+/** Voxels that are awake around liquid along an axis, both sides together: what is kept around particles, and tiles that are whole. */
+const HALO = 2 * AROUND + 7;
+
+/** How many times as many voxels are awake around the same liquid: its box grows with the resolution, what is kept around it does not. */
+function awakeRatio(box: LiquidCostFrame['matter'], from: LiquidPlan['options'], to: LiquidPlan['options']): number {
+  const awake = (options: LiquidPlan['options']): number => {
+    const w = outerWindow(options);
+    return ([0, 1, 2] as const).reduce<number>((v, a) => {
+      const extent = box === null ? 0 : ((box[a + 3] ?? 0) - (box[a] ?? 0)) / options.voxelSize;
+      return v * Math.min([w.nx, w.ny, w.nz][a] ?? 0, extent + HALO);
+    }, 1);
+  };
+  return awake(to) / awake(from);
+}
+
+/** What a frame's arrays had room for beyond what was reckoned: a voxel around each body, which is the less the finer the voxels. */
+const spareOf = (f: LiquidCostFrame, { matter }: LiquidPlan['options']): number =>
+  f.particles === 0
+    ? 0
+    : Math.max(
+        -0.2,
+        Math.min(
+          0.6,
+          f.memoryBytes / bytesOfLiquid(windowOf([0, 0, 0], f.window), f.particles, matter.transfer === 'apic', f.voxels / 512) - 1,
+        ),
+      );
+
 /** The limit box and a voxel all around, as the solver's window holds it. */
 const withWalls = ({ bounds: { limit }, voxelSize: h }: LiquidPlan['options']): LiquidPlan['options']['bounds']['limit'] => ({
   min: [limit.min[0] - h, limit.min[1] - h, limit.min[2] - h],
@@ -264,6 +291,7 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
     indices,
     from.voxelSize,
     { voxelSize: to.voxelSize, bounds: { ...to.bounds, limit: withWalls(to), reach: AROUND * to.voxelSize } },
+    0,
   );
   const limit = outerWindow(to);
   return indices.map((index, n): PredictedFrame => {
@@ -273,10 +301,8 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
     const count = plain
       ? (f.particles * finer ** 3 * perVoxel[1]) / perVoxel[0]
       : particlesOf(plan, f.liquid * finer ** 3, nearOf(f, run, plan, finer));
-    // Liquid goes with the third power of the resolution, what is awake around it with the second.
-    const bulk = Math.min(f.voxels, coarseOf(from) === null ? f.particles / perVoxel[0] : f.liquid);
     const whole = limit.nx * limit.ny * limit.nz;
-    const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole, bulk * finer ** 3 + (f.voxels - bulk) * finer ** 2);
+    const voxels = to.bounds.mode === 'dense' ? whole : Math.min(whole, f.voxels * awakeRatio(f.matter, from, to));
     const window = windows?.[n] ?? [limit.nx, limit.ny, limit.nz];
     const unsolved = n === 0 && !to.firstFrameSolved;
     const substeps = unsolved ? 0 : substepsOf(f.speed, plan);
@@ -284,12 +310,9 @@ function extrapolate(run: LiquidCostRun, plan: LiquidPlan): PredictedFrame[] {
       frame,
       voxels,
       window,
-      memoryBytes: bytesOfLiquid(
-        windowOf([0, 0, 0], [window[0], window[1], window[2]]),
-        count,
-        to.matter.transfer === 'apic',
-        voxels / 512,
-      ),
+      memoryBytes:
+        bytesOfLiquid(windowOf([0, 0, 0], [window[0], window[1], window[2]]), count, to.matter.transfer === 'apic', voxels / 512) *
+        (1 + spareOf(f, from) / Math.max(1, finer)),
       substeps,
       iterations: f.substeps > 0 ? (f.iterations / f.substeps) * substeps : 0,
       bytes: frame >= to.firstFrame || plan.keep.preRoll ? bytesOfFrame(count, plan) * packing(f, run, plan) : 0,

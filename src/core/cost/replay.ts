@@ -31,13 +31,15 @@ export function replayWindows(
   indices: readonly number[],
   fromVoxel: number,
   to: Pick<FlowOptions, 'bounds' | 'voxelSize'>,
+  /** Voxels that boxes stand out over what is in them; 0 of particles. */
+  overhang = OVERHANG,
 ): [number, number, number][] | null {
   if (boxes.every((b) => b === null)) return null;
   const limit = limitWindow(to);
   if (to.bounds.mode !== 'adaptive') return indices.map(() => [limit.nx, limit.ny, limit.nz]);
   const reach = Math.max(3, Math.ceil(to.bounds.reach / to.voxelSize));
   const h = to.voxelSize;
-  const inwards = OVERHANG * (fromVoxel - h);
+  const inwards = overhang * (fromVoxel - h);
   let current: Window | null = null;
   return indices.map((index) => {
     const box = boxAt(boxes, index);

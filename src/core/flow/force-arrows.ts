@@ -36,7 +36,8 @@ export function forceArrows(options: FlowOptions, forms: FormMaker, time: number
     return {
       field,
       lent: field.kind === 'guide' ? motion.fieldMotion(n, time, MOMENT) : null,
-      region: form && pose ? form.distance(pose) : null, noises: field.kind === 'turbulence' ? noisesOf(field) : null,
+      region: form && pose ? form.distance(pose) : null,
+      noises: field.kind === 'turbulence' ? noisesOf(field) : null,
     };
   });
   const pushAt = (p: Vec3): Vec3 => {

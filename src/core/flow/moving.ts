@@ -150,7 +150,11 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   }
 
   /** How a force's region moves at a moment, told over `span` seconds: its material's velocity at points, and its fastest. null: it has no region. */
-  fieldMotion(index: number, time: number, span: number): { readonly velocity: (x: number, y: number, z: number) => Vec3; readonly speed: number } | null {
+  fieldMotion(
+    index: number,
+    time: number,
+    span: number,
+  ): { readonly velocity: (x: number, y: number, z: number) => Vec3; readonly speed: number } | null {
     const form = this.regionForm(index);
     const from = this.field(index, time).pose;
     const to = this.field(index, time + span).pose;

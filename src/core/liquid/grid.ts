@@ -40,11 +40,14 @@ const BLOCK_FLOATS = 7 * 512;
 /** Bytes that an entry of the window takes: fields, kinds, what is known of the three components; the pressure's levels come on top. */
 export const BYTES_AN_ENTRY = FIELD_NAMES.length * 4 + 4;
 
-/** The window of the limit box and a voxel all around: walls must lie in tiles of their own, so that velocities go on into them. */
-export const outerWindow = (options: Pick<LiquidOptions, 'voxelSize' | 'bounds'>): Window => {
-  const w = limitWindow(options);
-  return windowOf([w.ox - 1, w.oy - 1, w.oz - 1], [w.ox + w.nx + 1, w.oy + w.ny + 1, w.oz + w.nz + 1]);
-};
+/** The window of the limit box and a voxel all around: the first voxel of a wall must be in it, so that velocities go on into it. */
+export function outerWindow({ voxelSize: h, bounds }: Pick<LiquidOptions, 'voxelSize' | 'bounds'>): Window {
+  const { min, max } = bounds.limit;
+  return limitWindow({
+    voxelSize: h,
+    bounds: { ...bounds, limit: { min: [min[0] - h, min[1] - h, min[2] - h], max: [max[0] + h, max[1] + h, max[2] + h] } },
+  });
+}
 
 /**
  * The grid under the particles: a window in memory, the tiles that liquid is near to (solid ones too), and the levels of the pressure. It follows the particles

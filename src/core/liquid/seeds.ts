@@ -311,11 +311,11 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
     Math.ceil(Math.min(max[a] + Math.max(0, reach[a] / h), limit.max[a]) + 1),
   ) as unknown as Vec3;
   const shares = new Shares(low, [high[0] - low[0], high[1] - low[1], high[2] - low[2]], n);
+  const coarse = coarseOf(options);
   // All of a body at once: arrays that grow leave their old ones behind.
-  if (!emits) particles.reserve(particles.count + roomFor(source, low, high, n), true);
+  if (!emits) particles.reserve(particles.count + roomFor(source, low, high, n, coarse), true);
   const places = particles.placeFloats;
   const motions = particles.motionFloats;
-  const coarse = coarseOf(options);
   eachNear(seeding, low, high, (p) => {
     const [x, y, z] = [places[4 * p] ?? 0, places[4 * p + 1] ?? 0, places[4 * p + 2] ?? 0];
     const volume = coarse === null ? 0 : (motions[4 * p + 3] ?? 0);
@@ -335,8 +335,12 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
 /** Part of its box that a shape fills. */
 const FILLS: Readonly<Record<LiquidSource['shape']['kind'], number>> = { box: 1, ball: 0.6, cylinder: 0.85, mesh: 1 };
 
-const roomFor = ({ shape }: LiquidSource, low: Vec3, high: Vec3, n: number): number =>
-  Math.ceil(FILLS[shape.kind] * Math.max(0, high[0] - low[0]) * Math.max(0, high[1] - low[1]) * Math.max(0, high[2] - low[2]) * n ** 3);
+function roomFor({ shape }: LiquidSource, low: Vec3, high: Vec3, n: number, coarse: Coarse | null): number {
+  const within = (by: number): number => ([0, 1, 2] as const).reduce<number>((v, a) => v * Math.max(0, high[a] - low[a] - 2 * by), 1);
+  // A box around has a voxel to spare; what a wall stands beside is merged only later.
+  const deep = coarse === null ? 0 : within(coarse.band + 2);
+  return Math.ceil(FILLS[shape.kind] * ((within(0) - deep) * n ** 3 + (coarse === null ? 0 : deep / coarse.volume)));
+}
 
 /** What a stream's speed is multiplied with, so that it brings its volume: 1 where no volume is set. */
 export function streamOf({ min, max }: Box3, { velocity, volumeRate }: Pick<LiquidSource, 'velocity' | 'volumeRate'>): number {
