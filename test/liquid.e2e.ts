@@ -112,6 +112,28 @@ describe('a liquid', () => {
       await expect.poll(async () => (await shotOf(page, address)).runs.length, { timeout: 20_000 }).toBe(1);
       await runsDone(address, slug);
       await waitForRun(page, /^fresh$/, 60_000);
+      // Its particles as one smooth surface cover what they cover as balls; their ways in a frame are less.
+      const drawnAs = async (what: string): Promise<number> => {
+        await press(page, 'Particles');
+        await pressText(page, new RegExp(`^${what}$`));
+        await page.keyboard.press('Escape');
+        await page.waitForFunction(() => !document.querySelector('[role=dialog]'));
+        await atRest(page);
+        return (await smokeIn(page, yard)).part;
+      };
+      const balls = await drawnAs('Balls');
+      const surface = await drawnAs('Surface');
+      expect(surface / balls).toBeGreaterThan(0.8);
+      expect(surface / balls).toBeLessThan(1.3);
+      expect(await drawnAs('Velocity')).toBeGreaterThan(0.002);
+      await drawnAs('Balls');
+
+      // What is written beside the particles, and fewer of them inside.
+      await page.goto(`${bench}?group=keep`);
+      await press(page, 'Distance (.vdb)');
+      await waitForText(page, 'main', /\.ply \+ \.vdb/);
+      await page.waitForFunction(() => !document.body.textContent?.includes('Not saved'));
+      await page.goto(`${bench}?group=detail`);
       await typeNumber(page, 'Voxel size, m', '7cm');
       await waitForText(page, 'header', /Final[\d.]+ (ms|s|min)/);
       await start(page, 'Test');

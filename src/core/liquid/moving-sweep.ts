@@ -15,6 +15,26 @@ const STRIDE = 0.4;
 const CLEAR = 0.05;
 const TRIES = 8;
 
+/** Voxels from which on the distances at the corners of cells show a solid, so that what stands is met as still solids are. */
+const SHOWN = 2;
+
+/** Whether solids that have a motion need the sweep while they stand, too: they are thinner than the grid shows, or it cannot be told. */
+export const needSweep = ({ solids, voxelSize: h }: Pick<LiquidOptions, 'solids' | 'voxelSize'>): boolean =>
+  solids.some(({ shape, body, moves }) => {
+    const paths = Object.keys(moves);
+    if (paths.length === 0 && shape.kind !== 'mesh') return false;
+    const grows = !paths.every((path) => /^shape\.(centre|rotation)/.test(path));
+    const least =
+      shape.kind === 'box'
+        ? Math.min(...shape.size)
+        : shape.kind === 'ball'
+          ? 2 * shape.radius
+          : shape.kind === 'cylinder'
+            ? Math.min(2 * shape.radius, shape.height)
+            : 0;
+    return grows || body !== 'filled' || least < SHOWN * h;
+  });
+
 /** Particles near moving solids, as they were before they moved. */
 export interface Before {
   readonly slots: readonly { readonly first: number; readonly places: Float32Array }[];

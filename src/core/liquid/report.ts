@@ -31,7 +31,7 @@ export interface ParticleLie {
   readonly empty: number;
   /** Cells with more than twice the volume that they have room for. */
   readonly clumps: number;
-  /** Particles that lie in a solid or beyond a closed wall, by the distances that they are stopped by. */
+  /** Particles that lie in a solid or beyond a closed wall, by the distances that they are stopped by; says nothing while a solid moves. */
   readonly inside: number;
   /** Voxels between the outermost particles and walls, under the surface; null: liquid meets no wall there. */
   readonly gap: { readonly mean: number; readonly largest: number } | null;

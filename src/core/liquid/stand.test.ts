@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest';
+import { needSweep } from './moving-sweep';
 import { body, boxOf, liquidOptions, runLiquid, solid, withTeam } from '#testing';
 import type { LiquidReport } from './report';
 
@@ -24,3 +25,10 @@ it('a solid that has a motion and does not move yet is as one that stands, to th
   expect(lifted[7]?.matterBox?.[3]).toBeGreaterThan(0.75);
   expect(still[7]?.matterBox?.[3]).toBeLessThan(0.56);
 }, 30_000);
+
+it('what is thinner than the grid shows is swept against while it stands, too', () => {
+  const of = (thick: number, moves: object): boolean =>
+    needSweep({ voxelSize: 0.05, solids: [solid({ shape: boxOf([0, 0, 0], [thick, 1, 1]), moves: moves as never })] });
+  const up = { 'shape.centre.y': { kind: 'expression', text: 'time' } };
+  expect([of(0.02, up), of(0.2, up), of(0.02, {}), of(0.2, { 'shape.size.x': up['shape.centre.y'] })]).toEqual([true, false, false, true]);
+});

@@ -4,7 +4,7 @@ import { Band, type Coarse, coarseOf } from './band';
 import { evenOut } from './evening';
 import type { LiquidGrid } from './grid';
 import { type ClosedFaces, closedByMoving } from './moving-faces';
-import { beforeMoving, sweepMoving } from './moving-sweep';
+import { beforeMoving, needSweep, sweepMoving } from './moving-sweep';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
 import type { ParticleLie, Stage } from './report';
@@ -83,6 +83,8 @@ export class LiquidStep {
   readonly #sums: number;
   readonly #flags: number;
   readonly #viscosity: Viscosity | null;
+  /** Whether solids that stand have to be swept against as well. */
+  readonly #sweeps: boolean;
   readonly #coarse: Coarse | null;
   readonly #band: Band | null;
   readonly #forceFields: ForceFields;
@@ -117,6 +119,7 @@ export class LiquidStep {
     this.#up = [-gravity[0] / g, -gravity[1] / g, -gravity[2] / g];
     this.#forceFields = new ForceFields(team, options, motion);
     this.#viscosity = isViscous(options) ? new Viscosity(team, grid, capacity, tileCapacity) : null;
+    this.#sweeps = needSweep(options);
     this.#coarse = coarseOf(options);
     this.#band = this.#coarse ? new Band(team, grid, particles, sorter, this.#coarse, options.particles.along, capacity) : null;
     this.#sums = team.allocate(tileCapacity * SUMS);
@@ -185,12 +188,14 @@ export class LiquidStep {
     const corrected = timed('volume', () => this.#evenOut(dt, expected, surfaceVoxels));
     const { farthest, met, raised, inside } = timed('moving', () => {
       this.#spread(grow, corrected !== null);
-      const before = pushing.length > 0 ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
+      const before =
+        pushing.length > 0 || (moving.length > 0 && this.#sweeps) ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
       const moved = this.#move(time, dt, corrected !== null);
+      // Where solids move, the distances are of where they come to: only the sweep knows who lies in them.
       if (!before) return { ...moved, inside: lie?.inside ?? 0 };
       const still = (x: number, y: number, z: number): number => grid.geometry.stillDistance(x, y, z);
       const swept = sweepMoving(before, particles, this.motion, moving, options, still, time, dt);
-      return { ...moved, met: moved.met + swept.stopped, inside: Math.max(swept.inside, lie?.inside ?? 0) };
+      return { ...moved, met: moved.met + swept.stopped, inside: swept.inside };
     });
     return { lie, inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
   }

@@ -6,7 +6,16 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError } from '#core/errors';
 import { readVdb, summarize } from '#core/formats';
-import { type SolveInput, optionsOf, parseWith, planOfBounds, resolvePlan, gasSolveOf, shotFieldsSchema } from '#core/shot';
+import {
+  type SolveInput,
+  liquidSolveSchema,
+  optionsOf,
+  parseWith,
+  planOfBounds,
+  resolvePlan,
+  gasSolveOf,
+  shotFieldsSchema,
+} from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
 import type { FrameReport } from '#core/gas';
 import { startRun, type RunInput, type StoredFrame } from '.';
@@ -59,6 +68,25 @@ describe('a run', () => {
     const mass = grids[0]!.sum[0]! * 0.2 ** 3;
     expect(mass / r.frames[5]!.report.mass.end).toBeCloseTo(1, 3);
     expect(grids[1]!.maximum).toBeCloseTo(r.frames[5]!.report.maxima.temperature, -1);
+  });
+
+  it('of a liquid writes volumes beside the particles when they are kept, listed and whole', async () => {
+    const tank = liquidSolveSchema.parse({
+      detail: { voxelSize: 0.1 },
+      bounds: { limit: { min: [0, 0, 0], max: [1.6, 1.2, 0.8] } },
+      sources: [{ name: 'Column', shape: { kind: 'box', centre: [0.3, 0.4, 0.4], size: [0.6, 0.8, 0.8] } }],
+      keep: { distance: true, velocity: true },
+    });
+    const plan = resolvePlan(parseWith(shotFieldsSchema, { name: 'Tank', lastFrame: 3 }, 'test'), tank, 'final');
+    expect(await startRun(input({ plan })).outcome).toMatchObject({ state: 'done', error: null, frames: 3 });
+    expect(files()).toEqual(['solve-volumes.0001.vdb', 'solve-volumes.0002.vdb', 'solve-volumes.0003.vdb']);
+    const listed = record().frames[2]!.files.map((f) => f.file);
+    expect(listed.slice(0, 2)).toEqual(['solve.0003.ply', 'solve-volumes.0003.vdb']);
+    const grids = readVdb(readFileSync(join(folder, 'solve-volumes.0003.vdb'))).grids.map(summarize);
+    expect(grids.map((g) => g.name)).toEqual(['distance', 'vel']);
+    // The column falls apart to the right.
+    expect(grids[1]!.sum[0]! / grids[1]!.activeVoxels).toBeGreaterThan(0.05);
+    expect(grids[0]!.minimum).toBeCloseTo(-0.15, 3);
   });
 
   it('the same run on one thread and two writes the same bytes', async () => {
