@@ -1,9 +1,10 @@
 import { ForceFields, GRAVITY, type Motion, movingWalls } from '#core/flow';
 import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
 import { Band, type Coarse, coarseOf } from './band';
+import { type Closed, carryOn } from './carry-on';
 import { evenOut } from './evening';
 import type { LiquidGrid } from './grid';
-import { type ClosedFaces, closedByMoving } from './moving-faces';
+import { closedByMoving } from './moving-faces';
 import { beforeMoving, needSweep, sweepMoving } from './moving-sweep';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
@@ -93,7 +94,7 @@ export class LiquidStep {
   /** Fastest particle at the last measurement, m/s. */
   #fastest = 0;
   /** Faces that moving solids close in this substep. */
-  #closed: readonly [ClosedFaces, ClosedFaces, ClosedFaces] | null = null;
+  #closed: Closed = null;
 
   constructor(
     private readonly team: KernelTeam,
@@ -187,7 +188,7 @@ export class LiquidStep {
     const pressure = timed('pressure', () => this.#project(dt, pushing));
     const corrected = timed('volume', () => this.#evenOut(dt, expected, surfaceVoxels));
     const { farthest, met, raised, inside } = timed('moving', () => {
-      this.#spread(grow, corrected !== null);
+      carryOn(team, grid, grow, corrected !== null, this.#closed);
       const before =
         pushing.length > 0 || (moving.length > 0 && this.#sweeps) ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
       const moved = this.#move(time, dt, corrected !== null);
@@ -359,54 +360,6 @@ export class LiquidStep {
     for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', grid.slots, grid.context, f[name], 0);
     this.#subtract([f.ex, f.ey, f.ez], f.y, 0);
     return report;
-  }
-
-  /** Velocities beyond the liquid as far as particles may come, and along walls. */
-  #spread(layers: number, corrected: boolean): void {
-    const { team, grid } = this;
-    const f = grid.fields;
-    const { slots, context } = grid;
-    [f.u, f.v, f.w].forEach((field, n) => {
-      const other = corrected ? ([f.ex, f.ey, f.ez][n] ?? 0) : 0;
-      for (let layer = 1; layer <= layers; layer++) team.launch('spreadFaces', slots, context, field, other, grid.known[n] ?? 0, layer);
-    });
-    this.#slip(['u', 'v', 'w']);
-    if (corrected) this.#slip(['ex', 'ey', 'ez']);
-    [
-      [f.u, f.u0],
-      [f.v, f.v0],
-      [f.w, f.w0],
-    ].forEach(([field, before]) => {
-      team.launch('differenceOf', slots, context, field ?? 0, before ?? 0, before ?? 0);
-    });
-  }
-
-  /** Takes off what goes into walls; of velocities, walls that move bring their own. */
-  #slip(names: readonly ['u', 'v', 'w'] | readonly ['ex', 'ey', 'ez']): void {
-    const { team, grid } = this;
-    const f = grid.fields;
-    const { slots, context } = grid;
-    const from = [f[names[0]], f[names[1]], f[names[2]]] as const;
-    const into = [f.p, f.q, f.r] as const;
-    const closed = names[0] === 'u' ? this.#closed : null;
-    const walls = closed ? ([f.b, f.z, f.best] as const) : ([0, 0, 0] as const);
-    into.forEach((target, n) => {
-      if (closed) this.#layOut(closed[n as 0 | 1 | 2], walls);
-      team.launch('slipFaces', slots, context, grid.sdf, n, ...from, ...walls, target);
-    });
-    if (closed) for (const field of walls) team.launch('fillTiles', slots, context, field, 0);
-    [f.p, f.q, f.r] = from;
-    names.forEach((name, n) => (f[name] = into[n] ?? 0));
-  }
-
-  /** Velocities of moving walls into three fields that are 0 elsewhere. */
-  #layOut({ index, velocity }: ClosedFaces, into: readonly [number, number, number]): void {
-    const { team, grid } = this;
-    into.forEach((pointer, axis) => {
-      team.launch('fillTiles', grid.slots, grid.context, pointer, 0);
-      const field = team.floats(pointer, grid.size);
-      for (let n = 0; n < index.length; n++) field[index[n] ?? 0] = velocity[3 * n + axis] ?? 0;
-    });
   }
 
   #move(time: number, dt: number, corrected: boolean): { farthest: number; met: number; raised: number } {
