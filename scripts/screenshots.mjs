@@ -93,7 +93,18 @@ const of = async (slug) => {
   return `/bench/${slug}?run=${other.runs.findLast((r) => r.state === 'done').id}`;
 };
 await keep('bench-fire', `${await of('kiln-door')}&frame=40&group=matter`, 5000);
-await keep('bench-liquid', `${await of('slip-sluice')}&frame=48&group=detail`, 5000);
+await keep('bench-liquid', `${await of('slip-sluice')}&frame=44&group=detail`, 5000, async () => {
+  await (await page.waitForSelector('aria/Particles[role="button"]')).click();
+  for (const name of ['Surface', 'Red slip']) {
+    await rest(600);
+    await page.evaluate(
+      (text) => [...document.querySelectorAll('[role=dialog] button')].find((b) => b.textContent === text)?.click(),
+      name,
+    );
+  }
+  await page.keyboard.press('Escape');
+  await rest(2500);
+});
 await keep('bench-curve', `${await of('kiln-door')}&frame=30&group=sources`, 4000, async () => {
   await (await page.waitForSelector('aria/Fuel: its curve')).click();
   await page.waitForSelector('[data-testid=move-curve]');

@@ -4,9 +4,10 @@ import { rampTexture } from './volume';
 
 /** Balls are that much wider than drops, so that their depths join. */
 const WIDER = 1.7;
-/** Rounds of smoothing, each along both axes of the picture; widest reach of one, pixels. */
+/** Rounds of smoothing, each along both axes of the picture; widest reach of one, pixels, and samples to each side: drawn in software each costs. */
 const ROUNDS = 2;
 const REACH = 14;
+const SAMPLES = 6;
 
 const depthVertex = /* glsl */ `
 in float aSpeed;
@@ -68,10 +69,9 @@ void main() {
   float reach = clamp(uPixels / own.x, 2.0, float(${String(REACH)}));
   float range = 1.5 * uSize;
   float depth = 0.0, speed = 0.0, sum = 0.0, fast = 0.0;
-  for (int n = -${String(REACH)}; n <= ${String(REACH)}; ++n) {
-    float d = float(n) / reach;
-    if (abs(d) > 1.0) continue;
-    vec4 there = texture(uFrom, vAt + float(n) * uStep);
+  for (int n = -${String(SAMPLES)}; n <= ${String(SAMPLES)}; ++n) {
+    float d = float(n) / float(${String(SAMPLES)});
+    vec4 there = texture(uFrom, vAt + d * reach * uStep);
     if (there.z == 0.0 || there.x > own.x + range) continue;
     float weight = exp(-3.0 * d * d);
     depth += weight * max(there.x, own.x - range);
