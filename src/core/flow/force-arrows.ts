@@ -18,8 +18,6 @@ export interface ForceArrows {
 }
 
 const ACROSS = 26;
-/** Time that a region's motion is told over, seconds. */
-const MOMENT = 1e-3;
 
 /**
  * What the forces of the sheet do on a plane through the limit box: the wind and draughts as the push on still air, turbulence, attraction of matter of
@@ -35,7 +33,7 @@ export function forceArrows(options: FlowOptions, forms: FormMaker, time: number
     const form = motion.regionForm(n);
     return {
       field,
-      lent: field.kind === 'guide' ? motion.fieldMotion(n, time, MOMENT) : null,
+      lent: field.kind === 'guide' ? motion.fieldMotion(n, time) : null,
       region: form && pose ? form.distance(pose) : null,
       noises: field.kind === 'turbulence' ? noisesOf(field) : null,
     };

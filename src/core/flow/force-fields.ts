@@ -14,8 +14,6 @@ const PLACES = [
   [0.5, 0.5, 0.5],
 ] as const;
 const CENTRE = 3;
-/** Shortest time that a region's motion is told over, seconds. */
-const MOMENT = 1e-3;
 
 /** How much of a force acts at a distance from its region's surface: all inside, none outside, a smooth step in between. */
 export function regionWeight(distance: number, soft: number): number {
@@ -57,7 +55,7 @@ export class ForceFields {
       if (field.kind === 'turbulence') most += 3 * Math.abs(field.strength);
       if (field.kind === 'attraction') most += Math.abs(field.strength) * density;
       if (field.kind === 'guide')
-        most += (Math.abs(field.factor) * (this.motion.fieldMotion(n, time, MOMENT)?.speed ?? 0)) / Math.max(field.time, 1e-3);
+        most += (Math.abs(field.factor) * (this.motion.fieldMotion(n, time)?.speed ?? 0)) / Math.max(field.time, 1e-3);
       if (field.kind === 'draught') most += Math.hypot(...field.velocity) / Math.max(field.time, 1e-3);
     });
     return most;
@@ -85,7 +83,7 @@ export class ForceFields {
   ): void {
     const { team, options } = this;
     const level = bounds.hierarchy.finest;
-    const lent = this.motion.fieldMotion(index, time + dt / 2, Math.max(dt, MOMENT));
+    const lent = this.motion.fieldMotion(index, time + dt / 2, dt);
     if (!region || !lent) return;
     const own = team.floats(f.z, bounds.size);
     const h = options.voxelSize;

@@ -24,6 +24,9 @@ interface SolidForm {
   readonly body: Body;
 }
 
+/** Shortest time that a motion is told over, seconds. */
+const MOMENT = 1e-3;
+
 /** A source as it is at a moment. */
 export interface PlacedSource<Source extends FlowSource> {
   readonly source: Source;
@@ -149,18 +152,19 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
     return { field: moved, pose: moved.shape && this.#pose(moved.shape, time) };
   }
 
-  /** How a force's region moves at a moment, told over `span` seconds: its material's velocity at points, and its fastest. null: it has no region. */
+  /** How a force's region moves at a moment, told over `span` seconds or a moment: its material's velocity at points, and its fastest. null: it has no region. */
   fieldMotion(
     index: number,
     time: number,
-    span: number,
+    span = MOMENT,
   ): { readonly velocity: (x: number, y: number, z: number) => Vec3; readonly speed: number } | null {
     const form = this.regionForm(index);
     const from = this.field(index, time).pose;
-    const to = this.field(index, time + span).pose;
+    const over = Math.max(span, MOMENT);
+    const to = this.field(index, time + over).pose;
     if (!form || !from || !to) return null;
-    const speed = form.travel(from, to) / span;
-    return { velocity: speed === 0 ? () => [0, 0, 0] : form.velocity(from, to, span), speed };
+    const speed = form.travel(from, to) / over;
+    return { velocity: speed === 0 ? () => [0, 0, 0] : form.velocity(from, to, over), speed };
   }
 
   forces(time: number): FlowOptions['forces'] {

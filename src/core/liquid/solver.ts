@@ -16,7 +16,7 @@ import { tensionStep } from './tension';
 import { type LiquidVolume, collectVolumes } from './volumes';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const LIQUID_VERSION = 'liquid-1';
+export const LIQUID_VERSION = 'liquid-2';
 
 /** Particles of a frame, as they lie in memory; metres and seconds. */
 export interface LiquidCloud {
