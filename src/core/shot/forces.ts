@@ -82,7 +82,7 @@ const fieldKinds = z.discriminatedUnion('kind', [
       .nullable()
       .default({ kind: 'ball', centre: [0, 1, 0], radius: 0.5 })
       .meta({
-        title: 'Guide',
+        title: 'Shape',
         help: 'A shape or an imported mesh whose own motion is lent: what lies in it, or near it by its soft edge, goes along. Move it by keys, an expression or its animation.',
         none: 'none: nothing is lent',
         names: SHAPE_NAMES,
