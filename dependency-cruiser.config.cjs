@@ -23,6 +23,7 @@ const CORE = [
   'formats',
   'gas',
   'liquid',
+  'surface',
   'shot',
   'cost',
   'checks',

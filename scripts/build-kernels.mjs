@@ -10,7 +10,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(root, 'src/kernels/generated');
 
 /** Kinds of passes whose kernels are in files of their own: a run key holds the digest of its kind's alone. */
-const KINDS = ['gas', 'particles', 'detail', 'held', 'liquid'];
+const KINDS = ['gas', 'particles', 'detail', 'held', 'liquid', 'surface'];
 
 async function compile(entry) {
   const files = new Map();

@@ -9,6 +9,7 @@ export const kernelDigests = {
   detail: kernelsDigests.detail.slice(0, 12),
   held: kernelsDigests.held.slice(0, 12),
   liquid: kernelsDigests.liquid.slice(0, 12),
+  surface: kernelsDigests.surface.slice(0, 12),
 } as const;
 
 function bytes(): Uint8Array<ArrayBuffer> {

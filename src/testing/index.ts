@@ -8,3 +8,4 @@ export { TRANSPORT_CASES, carryCase, type TransportCase, type TransportResult } 
 export { refusalOf } from './refusal';
 export { velocityField } from './velocity-field';
 export { liquidOptions, runLiquid, body, boxOf } from './liquid';
+export { faultySides, latticeParticles, levelOf, measureMesh } from './surface';

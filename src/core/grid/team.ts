@@ -104,7 +104,27 @@ export type KernelName =
   | 'differenceOf'
   | 'slipFaces'
   | 'moveParticles'
-  | 'measureParticles';
+  | 'measureParticles'
+  | 'sampleTiles'
+  | 'deepCells'
+  | 'tileDistance'
+  | 'neighbourhoods'
+  | 'tileKernels'
+  | 'levelDistance'
+  | 'findNear'
+  | 'startDistance'
+  | 'stepDistance'
+  | 'settleDistance'
+  | 'gaussianTiles'
+  | 'medianTiles'
+  | 'curvatureTiles'
+  | 'blendTiles'
+  | 'shiftTiles'
+  | 'joinTiles'
+  | 'volumeTiles'
+  | 'countPolygons'
+  | 'writePolygons'
+  | 'carryToVertices';
 
 /** Seconds since some start; passed in, so that tests and results do not depend on the machine's clock. */
 export type Clock = () => number;

@@ -11,7 +11,7 @@ import type { Particles } from './particles';
 import type { ParticleLie, Stage } from './report';
 import { lieOf } from './lie';
 import type { Sorter } from './sorter';
-import { distanceTable } from './surface-table';
+import { distanceTable } from '#core/math';
 import { curveSurface } from './tension';
 import { Viscosity, type ViscosityReport } from './viscosity';
 

@@ -93,6 +93,7 @@ export interface KernelDigests {
   readonly detail: string;
   readonly held: string;
   readonly liquid: string;
+  readonly surface: string;
 }
 
 /** Frames of a run, and what lists show of it. */

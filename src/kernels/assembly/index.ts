@@ -21,3 +21,8 @@ export {
   viscousAdvance,
   viscousDirection,
 } from './liquid-stress';
+export { sampleTiles } from './surface-tiles';
+export { deepCells, tileDistance, neighbourhoods, tileKernels, levelDistance } from './surface-distance';
+export { findNear, startDistance, stepDistance, settleDistance } from './surface-redistance';
+export { gaussianTiles, medianTiles, curvatureTiles, blendTiles, shiftTiles, joinTiles, volumeTiles } from './surface-filter';
+export { countPolygons, writePolygons, carryToVertices } from './surface-polygons';

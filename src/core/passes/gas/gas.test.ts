@@ -18,7 +18,7 @@ const settings = settingsOf(
   [{ id: 'coarse', kind: 'resample', name: 'Coarse' }],
 );
 const plan: Plan = resolvePlan(shot, gasSolveOf(settings), 'final');
-const kernels = { gas: 'gas-1', particles: 'particles-1', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1' };
+const kernels = { gas: 'gas-1', particles: 'particles-1', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1', surface: 'surface-1' };
 
 describe('the gas solve as a kind of pass', () => {
   const ops = opsOf(plan);
@@ -37,7 +37,7 @@ describe('the gas solve as a kind of pass', () => {
     expect(optionsOf(longer).map((o) => o.lastFrame)).toEqual([40, 40]);
     expect(ops.key(longer, kernels)).toBe(ops.key(plan, kernels));
     expect(ops.key(plan, { ...kernels, gas: 'gas-2' })).not.toBe(ops.key(plan, kernels));
-    expect(ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1' })).toBe(
+    expect(ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1', surface: 'surface-1' })).toBe(
       ops.key(plan, kernels),
     );
   });

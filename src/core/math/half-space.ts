@@ -1,5 +1,5 @@
 // How far the mean place of a half space's liquid lies from a point, within a radius of 1 and weighted with (1 - r^2)^3, by how far the surface is: closed
-// forms of the kernel in src/kernels/assembly/liquid-skin.ts.
+// forms of the kernel in src/kernels/assembly/liquid-skin.ts and surface-distance.ts.
 
 /** Of a surface `s` away (negative: the point lies in the liquid). */
 export function offsetOfHalfSpace(s: number): number {

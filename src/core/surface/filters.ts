@@ -1,0 +1,178 @@
+import { BAND, FIELD_BYTES } from './band';
+import type { Level } from './level';
+
+export const FILTER_KINDS = ['gaussian', 'median', 'curvature', 'offset', 'erode', 'dilate', 'close', 'open'] as const;
+export type FilterKind = (typeof FILTER_KINDS)[number];
+
+/** One entry of a stack. */
+export interface Filter {
+  readonly kind: FilterKind;
+  readonly on: boolean;
+  /** Gaussian: its width in voxels; median: the part that is taken over; curvature: part of the largest stable step; the others: voxels. */
+  readonly strength: number;
+  readonly iterations: number;
+  /** How much of what is thin, or near a solid, is left as it is, 0 to 1. */
+  readonly spareThin: number;
+  readonly spareWalls: number;
+}
+
+/** Thin parts and walls as fields of their level: 1 where they are, 0 where not. */
+export const MASKS = { thin: 'thin', walls: 'near-walls' } as const;
+
+/** Iterations of the curvature's motion between two measurings of the distance. */
+const FLOW_STEPS = 4;
+
+/**
+ * Where liquid is thinner than `voxels`: what is lost when the surface is moved in by half of it and out again. 1 where at least a quarter of a voxel is, and kept with
+ * the level; where a tile comes later, nothing is thin.
+ */
+export function markThin(level: Level, voxels: number): void {
+  const opened = level.copy();
+  opened.offset(-voxels / 2);
+  opened.offset(voxels / 2);
+  const { team } = level.pool;
+  const mask = level.room();
+  const out = team.floats(mask, level.slots * 512);
+  const own = level.values();
+  eachTile(level, opened, (at, from) => {
+    const values = from === null ? null : opened.values();
+    for (let n = 0; n < 512; n++) {
+      const after = values ? (values[(from ?? 0) * 512 + n] ?? BAND) : BAND;
+      const before = own[at * 512 + n] ?? 0;
+      out[at * 512 + n] = before >= 3 ? 0 : Math.min(1, Math.max(0, 2 * (after - before) - 0.5));
+    }
+  });
+  opened.free();
+  level.keep(MASKS.thin, mask, 0);
+}
+
+/** Slots of a level with those of another that lie in the same place; null: there is none, and outside is all there is (or was: what is inside of both differs in nothing). */
+function eachTile(level: Level, other: Level, visit: (slot: number, there: number | null) => void): void {
+  const { team } = level.pool;
+  const record = team.words(level.band.records, level.slots * 4);
+  const { origin, across, table } = other.band;
+  const slots = team.words(table, across[0] * across[1] * across[2]);
+  for (let s = 0; s < level.slots; s++) {
+    const [x, y, z] = [0, 1, 2].map((a) => ((record[4 * s + a] ?? 0) >> 3) - (origin[a] ?? 0)) as [number, number, number];
+    const there = x >= 0 && y >= 0 && z >= 0 && x < across[0] && y < across[1] && z < across[2];
+    const slot = there ? (slots[(z * across[1] + y) * across[0] + x] as number) : -1;
+    if (slot !== -2) visit(s, slot >= 0 ? slot : null);
+  }
+}
+
+/** Weights of a Gaussian, -4 to 4 voxels. */
+export function gaussianWeights(width: number): number[] {
+  const weights = Array.from({ length: 9 }, (_v, n) => Math.exp(-((n - 4) ** 2) / (2 * width * width)));
+  const sum = weights.reduce((a, b) => a + b, 0);
+  return weights.map((w) => w / sum);
+}
+
+/** One filter, all its iterations. The level is a distance again afterwards. */
+export function applyFilter(level: Level, filter: Filter): void {
+  if (!filter.on || filter.strength === 0 || level.slots === 0) return;
+  const { strength, iterations } = filter;
+  switch (filter.kind) {
+    case 'gaussian':
+    case 'median':
+    case 'curvature':
+      for (let n = 0; n < iterations; n += FLOW_STEPS) {
+        smooth(level, filter, Math.min(FLOW_STEPS, iterations - n));
+        level.redistance();
+      }
+      return;
+    default:
+      sparing(level, filter, () => {
+        for (let n = 0; n < iterations; n++) move(level, filter.kind, strength);
+      });
+  }
+}
+
+function move(level: Level, kind: FilterKind, voxels: number): void {
+  const first = kind === 'erode' || kind === 'open' ? -voxels : voxels;
+  level.offset(first);
+  if (kind === 'open' || kind === 'close') level.offset(-first);
+}
+
+/** Whether a filter leaves anything as it is; and how much, as a mask (1: filtered). */
+function maskOf(level: Level, { spareThin, spareWalls }: Filter): number {
+  const thin = spareThin > 0 ? level.beside(MASKS.thin) : 0;
+  const walls = spareWalls > 0 ? level.beside(MASKS.walls) : 0;
+  if (thin === 0 && walls === 0) return 0;
+  const { team } = level.pool;
+  const mask = level.room();
+  const out = team.floats(mask, level.slots * 512);
+  out.fill(1);
+  for (const [pointer, spare] of [
+    [thin, spareThin],
+    [walls, spareWalls],
+  ] as const) {
+    if (pointer === 0) continue;
+    const values = team.floats(pointer, level.slots * 512);
+    for (let n = 0; n < out.length; n++) out[n] = (out[n] as number) * (1 - spare * (values[n] as number));
+  }
+  return mask;
+}
+
+function smooth(level: Level, filter: Filter, iterations: number): void {
+  const { pool, slots, band } = level;
+  const { team } = pool;
+  const [out, scratch] = [level.room(), pool.take(team.threads * 32768)];
+  const weights = pool.take(64);
+  if (filter.kind === 'gaussian') team.floats(weights, 9).set(gaussianWeights(filter.strength));
+  const mask = maskOf(level, filter);
+  let [from, to] = [level.field, out];
+  for (let n = 0; n < iterations; n++) {
+    if (filter.kind === 'gaussian') team.launch('gaussianTiles', slots, band.around, from, to, BAND, weights, scratch);
+    else if (filter.kind === 'median') team.launch('medianTiles', slots, band.around, from, to, BAND, filter.strength, scratch);
+    else team.launch('curvatureTiles', slots, band.around, from, to, BAND, filter.strength / 6, scratch);
+    if (mask !== 0) team.launch('blendTiles', slots, from, to, mask, to);
+    [from, to] = [to, from];
+  }
+  level.field = from;
+  pool.give(to, scratch, weights, mask);
+}
+
+/** Moves the surface, and puts back what is to be spared of it. */
+function sparing(level: Level, filter: Filter, change: () => void): void {
+  const mask = maskOf(level, filter);
+  if (mask === 0) {
+    change();
+    return;
+  }
+  // What was before goes along to wherever tiles are afterwards; where none was, all is new.
+  const { team } = level.pool;
+  const before = level.room();
+  team.bytes(before, level.slots * FIELD_BYTES).set(team.bytes(level.field, level.slots * FIELD_BYTES));
+  level.keep('before', before, BAND);
+  level.keep('mask', mask, 1);
+  change();
+  team.launch('blendTiles', level.slots, level.beside('before'), level.field, level.beside('mask'), level.field);
+  level.drop('before');
+  level.drop('mask');
+  level.redistance();
+}
+
+/** Moves the surface so that it holds so many voxels. Returns by how many voxels it was moved outwards; at most `most`. */
+export function keepVolume(level: Level, voxels: number, most: number): number {
+  if (level.slots === 0 || voxels <= 0) return 0;
+  let [low, high] = [-most, most];
+  if (level.volume(low) >= voxels) return apply(level, low);
+  if (level.volume(high) <= voxels) return apply(level, high);
+  let at = 0;
+  for (let n = 0; n < 24; n++) {
+    const volume = level.volume(at);
+    if (Math.abs(volume - voxels) < 1e-5 * voxels) break;
+    if (volume < voxels) low = at;
+    else high = at;
+    // By the area, which is what a voxel's shift adds; within what is known.
+    const area = (level.volume(at + 0.05) - level.volume(at - 0.05)) / 0.1;
+    const next = at + (voxels - volume) / Math.max(area, 1e-9);
+    at = next > low && next < high ? next : (low + high) / 2;
+  }
+  return apply(level, at);
+}
+
+const apply = (level: Level, shift: number): number => {
+  if (Math.abs(shift) > 1e-6) level.offset(shift);
+  return shift;
+};
