@@ -80,6 +80,8 @@ if (purpose === 'test') {
     ['chromium', () => existsSync('/usr/bin/chromium')],
     // The reader that our files are tested against runs in Debian's own Python.
     ['python3-openvdb', () => spawnSync('/usr/bin/python3', ['-c', 'import pyopenvdb'], { stdio: 'ignore' }).status === 0],
+    // The reader that meshes are tested against.
+    ['assimp-utils', () => existsSync('/usr/bin/assimp')],
     ['python3-numpy', () => spawnSync('/usr/bin/python3', ['-c', 'import numpy'], { stdio: 'ignore' }).status === 0],
   ];
   const missing = packages.filter(([, present]) => !present()).map(([name]) => name);

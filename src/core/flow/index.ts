@@ -25,5 +25,5 @@ export { ForceFields } from './force-fields';
 export { type TurbulenceLattice, makeTurbulence, noiseArguments, noisesOf, turbulenceAt } from './turbulence';
 export { takeUpWind } from './wind';
 export { type ForceArrows, forceArrows } from './force-arrows';
-export { type ContactSlice, type Gap, contactSlice, gapOf } from './contact';
+export { type ContactSlice, type Gap, contactDistance, contactSlice, gapOf } from './contact';
 export { Calibration, warmCalibration } from './calibration';

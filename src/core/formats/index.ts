@@ -19,3 +19,5 @@ export {
   type PlyAttribute,
 } from './ply';
 export { type PlySummary, plyProperties, readPly, summarizePly } from './ply-read';
+export { type MeshColumns, writeMeshPly, writeObj } from './mesh-files';
+export { type MeshPreview, meshPreview, readMeshPreview } from './mesh-preview';

@@ -142,7 +142,13 @@ export const plyProperties = (bytes: Uint8Array, file: string): string[] => head
  * Points of a .ply file, ASCII or binary, as particles: metres, seconds of the computation, y up; what `writePly` did is undone. Velocity, age and age limit
  * are 0 where a file has none, numbers count the points. Throws `file-invalid`.
  */
-export function readPly(bytes: Uint8Array, { metresPerUnit, upAxis, timeScale }: PlyConvention, file: string): ParticleColumns {
+export function readPly(
+  bytes: Uint8Array,
+  { metresPerUnit, upAxis, timeScale }: PlyConvention,
+  file: string,
+  /** Further columns, by their names; one that the file does not have is left out. */
+  wanted: readonly string[] = [],
+): ParticleColumns {
   const refuse = refusal(file);
   const header = headerOf(bytes, refuse);
   const { count } = header;
@@ -176,5 +182,13 @@ export function readPly(bytes: Uint8Array, { metresPerUnit, upAxis, timeScale }:
     ids[n] = id ? id(n) : n;
     if (!Number.isFinite((places[o] ?? 0) + (places[o + 1] ?? 0) + (places[o + 2] ?? 0))) refuse(`point ${String(n)} has no position`);
   }
-  return { count, places, motions, ids };
+  if (wanted.length === 0) return { count, places, motions, ids };
+  const more: Record<string, Float32Array> = {};
+  for (const name of wanted) {
+    const own = columnOf(name);
+    if (!own) continue;
+    const scale = name === 'radius' ? metresPerUnit : 1;
+    more[name] = Float32Array.from({ length: count }, (_v, n) => own(n) * scale);
+  }
+  return { count, places, motions, ids, more };
 }

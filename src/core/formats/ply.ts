@@ -8,6 +8,8 @@ export interface ParticleColumns {
   /** vx, vy, vz, age limit of each. */
   readonly motions: Float32Array;
   readonly ids: Uint32Array;
+  /** Further columns that were asked for and are there, by name: in metres where they are lengths (`radius`). */
+  readonly more?: Readonly<Record<string, Float32Array>>;
 }
 
 export interface PlyConvention {

@@ -34,12 +34,16 @@ export interface FileConvention {
 
 /** What is known of a cache by whoever reads it. */
 export interface CacheFacts {
-  readonly output: 'vdb' | 'ply' | 'picture';
+  readonly output: 'vdb' | 'ply' | 'picture' | 'mesh';
   /** Metres, of each of its parts (the bounds of a solve); none of what has no voxels. */
   readonly voxelSizes: readonly number[];
   readonly channels: readonly string[];
   readonly file: FileConvention;
   readonly frames: FrameList;
+  /** Of particles of a liquid: how far apart they lie, metres. */
+  readonly spacing?: number;
+  /** Of meshes: what their files are. */
+  readonly extension?: 'ply' | 'obj' | 'glb';
 }
 
 /** What a run of a pass does, resolved: everything that changes its result, and nothing else. */
@@ -138,6 +142,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   readonly resolve: (context: ResolveContext, own: Own) => ResolvedPass<Body>;
   /** Fingerprints of the imported geometry that it needs. */
   readonly geometry: (body: Body) => readonly string[];
+  /** What the files of its parts are called by behind its kind, where they are not numbered: the first has none. */
+  readonly parts?: readonly string[];
   /** Frames of what it reads that must be there, of those that it has, where they are not its own; of what it reads beside always its own. */
   readonly reads?: (body: Body, given: FrameList) => readonly number[];
   /** The frame of what it reads that a frame is made from, where they are not the same. */
@@ -145,6 +151,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   /** Of kinds that can be looked at before they are started, over a few frames: how many frames earlier they begin, and the body that begins there. */
   readonly sketch?: {
     readonly lead: number;
+    /** How many frames it shows, where they are not eight. */
+    readonly frames?: number;
     readonly from: (body: Body, frame: number) => Body;
     /** The frame at or before one at which it can begin, where it cannot at any. */
     readonly at?: (body: Body, frame: number) => number;
@@ -185,6 +193,15 @@ export interface PassFinding {
   readonly id: string;
   readonly title: string;
   readonly text: string;
+  /** Changes of the pass's settings that would help, each one press. */
+  readonly remedies?: readonly PassRemedy[];
+}
+
+/** A setting of a pass, and what it is to be. */
+export interface PassRemedy {
+  readonly label: string;
+  readonly path: readonly (string | number)[];
+  readonly value: unknown;
 }
 
 export interface PassSpectra {

@@ -7,6 +7,7 @@ export {
   type PassDefinition,
   type PassFigure,
   type PassFinding,
+  type PassRemedy,
   type PassKindOps,
   type PassSpectra,
   type PassPlan,

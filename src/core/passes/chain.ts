@@ -178,6 +178,6 @@ function unreadable(title: string, { accepts, needs }: Readable, { role, pass }:
   return `It needs ${what}, which is not kept in what it reads. Keep it there (${pass === SOLVE ? 'Keep' : 'its channels'}).`;
 }
 
-const OUTPUT = { vdb: 'volumes', ply: 'particles', picture: 'pictures' } as const;
+const OUTPUT = { vdb: 'volumes', ply: 'particles', picture: 'pictures', mesh: 'meshes' } as const;
 
 const problem = (text: string): ResolvedEntry => ({ plan: null, key: null, input: null, inputs: [], problem: text });

@@ -21,7 +21,7 @@ export function followerOps<Own, Body, Report extends FrameFacts>(
       return { ...plan, frames, gives: { ...plan.gives, frames } };
     },
     geometry: ({ body }) => definition.geometry(body),
-    partName: ({ pass }, n) => (n === 0 ? pass : `${pass}-${String(n + 1)}`),
+    partName: ({ pass }, n) => (n === 0 ? pass : `${pass}-${definition.parts?.[n - 1] ?? String(n + 1)}`),
     kept: (report) => report.kept,
   };
 }

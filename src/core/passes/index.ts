@@ -31,4 +31,5 @@ export { type RetimeBody, type RetimeReport, momentOf, retimed } from './retime'
 export type { Flight, FlownReport, VelocityPart } from './flight';
 export { type ParticlesBody, type ParticlesReport, particlesFlight } from './particles';
 export { type RefillBody, type RefillReport, aliveOf, refillFlight } from './refill';
+export { type SurfaceBody, type SurfaceReport, columnsWanted, particlesBeside, particlesOf, surfaceNote } from './surface';
 export { type StillsBody, type StillsReport, type VolumePart, drawPoints, march, toBytes, workOfPoints } from './stills';

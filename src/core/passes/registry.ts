@@ -11,6 +11,7 @@ import { type RefillReport, refillDefinition } from './refill';
 import { type ResampleReport, resampleDefinition } from './resample';
 import { type RetimeReport, retimeDefinition } from './retime';
 import { type StillsReport, stillsDefinition } from './stills';
+import { type SurfaceReport, surfaceDefinition } from './surface';
 
 /** Kinds of passes that read others: a kind that is missing here does not compile. */
 export const FOLLOWERS = {
@@ -21,6 +22,7 @@ export const FOLLOWERS = {
   retime: retimeDefinition,
   particles: particlesDefinition,
   refill: refillDefinition,
+  surface: surfaceDefinition,
   stills: stillsDefinition,
 } as const satisfies Record<FollowerKind, unknown>;
 
@@ -35,6 +37,7 @@ export interface PassReports {
   readonly retime: RetimeReport;
   readonly particles: ParticlesReport;
   readonly refill: RefillReport;
+  readonly surface: SurfaceReport;
   readonly stills: StillsReport;
 }
 export type FollowerReport = PassReports[FollowerKind];
@@ -58,6 +61,7 @@ const OPS = {
   // Its kernels are its own: another gas solver changes none of its bits.
   particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
   refill: followerOps(refillDefinition, (kernels) => kernels.particles),
+  surface: followerOps(surfaceDefinition, (kernels) => kernels.surface),
   stills: followerOps(stillsDefinition),
 } as const satisfies Record<PassKind, unknown>;
 

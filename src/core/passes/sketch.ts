@@ -21,8 +21,9 @@ export function passSketch(plan: FollowerPlan, frame: number): PassSketchPlan | 
     all.findLastIndex((f) => f <= frame),
   );
   // The whole of it lies in the range.
-  const start = Math.max(0, Math.min(at, all.length - SKETCH_FRAMES));
-  const [shown, last] = [all[start], all[Math.min(all.length - 1, start + SKETCH_FRAMES - 1)]];
+  const count = sketch.frames ?? SKETCH_FRAMES;
+  const start = Math.max(0, Math.min(at, all.length - count));
+  const [shown, last] = [all[start], all[Math.min(all.length - 1, start + count - 1)]];
   const wanted = all[Math.max(0, start - sketch.lead)];
   if (shown === undefined || last === undefined || wanted === undefined) return null;
   const first = sketch.at?.(plan.body, wanted) ?? wanted;

@@ -10,10 +10,10 @@ const schema = z.looseObject({
   pass: z.string().refine((kind): kind is FollowerKind => isFollowerKind(kind), { error: 'is no kind of pass of this Ruddle' }),
   rung: z.enum(['test', 'final']),
   frames,
-  inputs: z.array(z.looseObject({ role: z.enum(['cache', 'velocity']), key: z.string() })),
+  inputs: z.array(z.looseObject({ role: z.enum(['cache', 'velocity', 'more']), key: z.string() })),
   body: z.looseObject({}),
   gives: z.looseObject({
-    output: z.enum(['vdb', 'ply', 'picture']),
+    output: z.enum(['vdb', 'ply', 'picture', 'mesh']),
     voxelSizes: z.array(z.number()),
     channels: z.array(z.string()),
     file: z.looseObject({ metresPerUnit: z.number(), upAxis: z.enum(['y', 'z']), timeScale: z.number() }),

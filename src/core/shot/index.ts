@@ -66,6 +66,14 @@ export {
   type ResampleSettings,
   type RetimeSettings,
 } from './volume-passes';
+export {
+  SURFACE_SECTIONS,
+  filterSchema,
+  mostStrength,
+  surfaceSettingsSchema,
+  type FilterSettings,
+  type SurfaceSettings,
+} from './surface-settings';
 export { fedSettingsSchema, heldSettingsSchema, type FedSettings, type HeldSettings } from './solve-passes';
 export {
   particlesSettingsSchema,

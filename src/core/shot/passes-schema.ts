@@ -4,6 +4,7 @@ import { particlesSettingsSchema, refillSettingsSchema, stillsSettingsSchema } f
 import { fedSettingsSchema, heldSettingsSchema } from './solve-passes';
 import { liquidSettingsSchema } from './liquid-settings';
 import { isSolveKind } from './solve';
+import { surfaceSettingsSchema } from './surface-settings';
 import { gasSettingsSchema } from './solve-settings';
 import { detailSettingsSchema, resampleSettingsSchema, retimeSettingsSchema } from './volume-passes';
 
@@ -76,6 +77,12 @@ export const passSchema = z.discriminatedUnion('kind', [
     velocity: passInputSchema.prefault({}),
     settings: refillSettingsSchema.prefault({}),
   }),
+  z.strictObject({
+    ...head,
+    kind: z.literal('surface'),
+    more: passInputSchema.nullable().default(null),
+    settings: surfaceSettingsSchema.prefault({}),
+  }),
   z.strictObject({ ...head, kind: z.literal('stills'), settings: stillsSettingsSchema.prefault({}) }),
 ]);
 export type PassSettings = z.output<typeof passSchema>;
@@ -85,7 +92,7 @@ export type FollowerKind = PassSettings['kind'];
 export type PassKind = FollowerKind | SolvePass['kind'];
 
 /** What a pass can read, by role: `cache` is what its frames are made from. */
-export type InputRole = 'cache' | 'velocity';
+export type InputRole = 'cache' | 'velocity' | 'more';
 
 export interface RoledInput {
   readonly role: InputRole;
@@ -93,17 +100,16 @@ export interface RoledInput {
 }
 
 /** All that a pass reads; what its frames are made from comes first. */
-export const inputsOf = (pass: PassSettings): readonly RoledInput[] =>
-  'velocity' in pass
-    ? [
-        { role: 'cache', input: pass.input },
-        { role: 'velocity', input: pass.velocity },
-      ]
-    : [{ role: 'cache', input: pass.input }];
+export const inputsOf = (pass: PassSettings): readonly RoledInput[] => {
+  const first: RoledInput = { role: 'cache', input: pass.input };
+  if ('velocity' in pass) return [first, { role: 'velocity', input: pass.velocity }];
+  return 'more' in pass && pass.more !== null ? [first, { role: 'more', input: pass.more }] : [first];
+};
 
 /** A pass with another input of a role. */
 export const withInput = (pass: PassSettings, role: InputRole, change: Partial<PassInput>): PassSettings => {
   if (role === 'velocity') return 'velocity' in pass ? { ...pass, velocity: { ...pass.velocity, ...change } } : pass;
+  if (role === 'more') return 'more' in pass ? { ...pass, more: { ...(pass.more ?? pass.input), ...change } } : pass;
   return { ...pass, input: { ...pass.input, ...change } };
 };
 

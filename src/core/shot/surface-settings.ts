@@ -60,7 +60,7 @@ const distance = z.strictObject({
     .min(1)
     .max(40)
     .default('radius')
-    .meta({ title: 'Radius from', help: "The attribute of the particles that is their radius, by its name in the file." }),
+    .meta({ title: 'Radius from', help: 'The attribute of the particles that is their radius, by its name in the file.' }),
   reach: number(3, {
     title: 'Reach, in spacings',
     help: 'How far a particle counts. Larger is smoother, and thicker where liquid is thin.',
@@ -110,8 +110,20 @@ export const filterSchema = z.strictObject({
     step: 0.1,
   }),
   iterations: integer(1, { title: 'Times', help: 'How often it is done.', min: 1, max: 100, step: 1 }),
-  spareThin: number(0, { title: 'Spare what is thin', help: '1: films and filaments stay as they were; 0: they are filtered too.', min: 0, max: 1, step: 0.1 }),
-  spareWalls: number(0, { title: 'Spare at walls', help: '1: within a voxel of a solid or a wall nothing is filtered.', min: 0, max: 1, step: 0.1 }),
+  spareThin: number(0, {
+    title: 'Spare what is thin',
+    help: '1: films and filaments stay as they were; 0: they are filtered too.',
+    min: 0,
+    max: 1,
+    step: 0.1,
+  }),
+  spareWalls: number(0, {
+    title: 'Spare at walls',
+    help: '1: within a voxel of a solid or a wall nothing is filtered.',
+    min: 0,
+    max: 1,
+    step: 0.1,
+  }),
 });
 export type FilterSettings = z.output<typeof filterSchema>;
 
@@ -151,14 +163,29 @@ const polygons = z.strictObject({
     max: 0.8,
     step: 0.05,
   }),
-  crumb: number(8, { title: 'Crumbs are below, in particles', help: 'Pieces of less volume are counted as crumbs.', min: 1, max: 1e5, step: 1.2, ratio: true }),
+  crumb: number(8, {
+    title: 'Crumbs are below, in particles',
+    help: 'Pieces of less volume are counted as crumbs.',
+    min: 1,
+    max: 1e5,
+    step: 1.2,
+    ratio: true,
+  }),
   simplify: choice(
     'none',
     { none: 'All triangles', share: 'A share of them', error: 'To an error' },
     { title: 'Simplify', help: 'Fewer and larger triangles where the skin is flat.' },
   ),
   share: number(0.5, { title: 'Share', help: 'Of the triangles that are left.', min: 0.01, max: 1, step: 1.1, ratio: true }),
-  error: number(0.001, { title: 'Error', help: 'How far the skin may be moved.', unit: 'metre', min: 1e-6, max: 10, step: 1.1, ratio: true }),
+  error: number(0.001, {
+    title: 'Error',
+    help: 'How far the skin may be moved.',
+    unit: 'metre',
+    min: 1e-6,
+    max: 10,
+    step: 1.1,
+    ratio: true,
+  }),
 });
 
 const waves = z.strictObject({
@@ -171,12 +198,44 @@ const waves = z.strictObject({
     step: 1.1,
     ratio: true,
   }),
-  longest: number(0.5, { title: 'Longest wave', help: 'Waves are between this and the shortest.', unit: 'metre', min: 1e-3, max: 1000, step: 1.1, ratio: true }),
-  shortest: number(0.05, { title: 'Shortest wave', help: 'Two voxels at least: finer ones the skin cannot show.', unit: 'metre', min: 1e-4, max: 1000, step: 1.1, ratio: true }),
-  wind: number(2, { title: 'Wind', help: 'Long waves need wind to grow.', unit: 'metresPerSecond', min: 0, max: 60, step: 0.1 }),
+  longest: number(0.5, {
+    title: 'Longest wave',
+    help: 'Waves are between this and the shortest.',
+    unit: 'metre',
+    min: 1e-3,
+    max: 1000,
+    step: 1.1,
+    ratio: true,
+  }),
+  shortest: number(0.05, {
+    title: 'Shortest wave',
+    help: 'Two voxels at least: finer ones the skin cannot show.',
+    unit: 'metre',
+    min: 1e-4,
+    max: 1000,
+    step: 1.1,
+    ratio: true,
+  }),
+  wind: number(2, { title: 'Wind', help: 'Long waves need wind to grow.', unit: 'speed', min: 0, max: 60, step: 0.1 }),
   towards: number(0, { title: 'Blows towards', help: '0: along x; 90: along z.', unit: 'degree', min: -360, max: 360, step: 5 }),
-  depth: number(1, { title: 'Depth', help: 'Of the liquid under the waves: over shallow ground they are slower.', unit: 'metre', min: 1e-3, max: 1e4, step: 1.1, ratio: true }),
-  churn: number(1, { title: 'Fade at', help: 'Where the liquid is as fast as this it churns, and carries no waves.', unit: 'metresPerSecond', min: 0.01, max: 100, step: 1.1, ratio: true }),
+  depth: number(1, {
+    title: 'Depth',
+    help: 'Of the liquid under the waves: over shallow ground they are slower.',
+    unit: 'metre',
+    min: 1e-3,
+    max: 1e4,
+    step: 1.1,
+    ratio: true,
+  }),
+  churn: number(1, {
+    title: 'Fade at',
+    help: 'Where the liquid is as fast as this it churns, and carries no waves.',
+    unit: 'speed',
+    min: 0.01,
+    max: 100,
+    step: 1.1,
+    ratio: true,
+  }),
   seed: integer(1, { title: 'Seed', help: 'Other waves by chance.', min: 0, max: 1e6, step: 1 }),
 });
 
@@ -184,7 +243,10 @@ const files = z.strictObject({
   mesh: choice(
     'ply',
     { ply: '.ply', obj: '.obj', glb: '.glb' },
-    { title: 'Mesh', help: '.ply: binary, with normals, velocity and attributes. .glb: the same, as a scene. .obj: places and normals alone.' },
+    {
+      title: 'Mesh',
+      help: '.ply: binary, with normals, velocity and attributes. .glb: the same, as a scene. .obj: places and normals alone.',
+    },
   ),
   compressed: flag(false, { title: 'Packed .glb', help: 'Meshopt compression: about a third of the size; not every program reads it.' }),
   attributes: z
@@ -221,8 +283,13 @@ export const surfaceSettingsSchema = z
       const most = mostStrength(kind);
       const least = kind === 'offset' ? -most : 0;
       if (strength < least || strength > most)
-        context.addIssue({ code: 'custom', path: ['stack', n, 'strength'], message: `must be between ${String(least)} and ${String(most)} here` });
+        context.addIssue({
+          code: 'custom',
+          path: ['stack', n, 'strength'],
+          message: `must be between ${String(least)} and ${String(most)} here`,
+        });
     });
-    if (w.shortest > w.longest) context.addIssue({ code: 'custom', path: ['waves', 'shortest'], message: 'must not be longer than the longest wave' });
+    if (w.shortest > w.longest)
+      context.addIssue({ code: 'custom', path: ['waves', 'shortest'], message: 'must not be longer than the longest wave' });
   });
 export type SurfaceSettings = z.output<typeof surfaceSettingsSchema>;

@@ -63,12 +63,12 @@ export function meshVolume({ places, triangles }: Pick<SurfaceMesh, 'places' | '
   return sum;
 }
 
-/** How rough a mesh is: how far its vertices lie off the mean of their neighbours, along the normal, root mean square, in parts of `unit` metres. */
-export function roughnessOf(
+/** How far each vertex lies off the mean of its neighbours, along its normal (outwards: what is hollow), in parts of `unit` metres. */
+export function bendOf(
   { vertices, places, normals, triangles }: Pick<SurfaceMesh, 'vertices' | 'places' | 'normals' | 'triangles'>,
   unit: number,
-): number {
-  if (vertices === 0) return 0;
+): Float32Array {
+  const out = new Float32Array(vertices);
   const sums = new Float32Array(4 * vertices);
   for (let t = 0; t < triangles.length; t++) {
     const a = triangles[t] as number;
@@ -81,16 +81,23 @@ export function roughnessOf(
       sums[4 * to + 3] = (sums[4 * to + 3] as number) + 1;
     }
   }
-  let total = 0;
   for (let v = 0; v < vertices; v++) {
     const count = sums[4 * v + 3] as number;
     if (count === 0) continue;
     let off = 0;
     for (let d = 0; d < 3; d++)
       off += ((sums[4 * v + d] as number) / count - (places[3 * v + d] as number)) * (normals[3 * v + d] as number);
-    total += off * off;
+    out[v] = off / unit;
   }
-  return Math.sqrt(total / vertices) / unit;
+  return out;
+}
+
+/** How rough a mesh is: how far its vertices lie off the mean of their neighbours, root mean square, in parts of `unit` metres. */
+export function roughnessOf(mesh: Pick<SurfaceMesh, 'vertices' | 'places' | 'normals' | 'triangles'>, unit: number): number {
+  if (mesh.vertices === 0) return 0;
+  let total = 0;
+  for (const off of bendOf(mesh, unit)) total += off * off;
+  return Math.sqrt(total / mesh.vertices);
 }
 
 /** How far the skin lies before walls and inside of them, metres: of vertices that face a wall within `reach`. */

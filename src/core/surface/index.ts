@@ -7,7 +7,7 @@ export { FILTER_KINDS, type Filter, type FilterKind, applyFilter, keepVolume, ma
 export { type SurfaceMesh, EMPTY_MESH, carried, polygonsOfLevel } from './polygons';
 export { MEETINGS, DEEPEST, type Meeting, Reader, WallField, boxDistance, meetWalls } from './walls';
 export { compact, openAt } from './cut';
-export { contactOf, countPieces, meshVolume, piecesOf, roughnessOf } from './figures';
+export { bendOf, contactOf, countPieces, meshVolume, piecesOf, roughnessOf } from './figures';
 export { type WaveOptions, addWaves, wavesOf } from './waves';
 export {
   SURFACE_STAGES,

@@ -1,6 +1,8 @@
 import { BAND, type Band, FIELD_BYTES, bandBuffers, followZero } from './band';
 import type { Pool } from './pool';
 
+const STEPS = 6;
+
 /** A signed distance around a surface, and what goes with it from band to band. */
 export class Level {
   /** Fields that are kept beside the distance, by name: masks, the distance of walls. */
@@ -81,8 +83,8 @@ export class Level {
     const near = pool.take(Math.max(1, slots) * 512);
     const scratch = pool.take(team.threads * 16384);
     team.launch('startDistance', slots, around, before, to, near, BAND, moved, scratch);
-    // A step reaches one voxel along each axis: the furthest corner of the band in seven.
-    for (let step = 0; step < 2 * BAND; step++) {
+    // A step reaches a voxel along each axis, from what lies up to a voxel and three quarters off: the furthest corner of the band in six.
+    for (let step = 0; step < STEPS; step++) {
       team.launch('stepDistance', slots, around, to, spare, near, BAND, scratch);
       [to, spare] = [spare, to];
     }

@@ -138,7 +138,8 @@ export function meetWalls(level: Level, walls: WallField, meeting: Meeting, clea
       const d = wall[s * 512 + n] as number;
       if (d >= clear + 1) continue;
       let own = values[s * 512 + n] as number;
-      if (meeting !== 'trimmed' && d < clear && d > -deep - 1.8) {
+      // Deep in the liquid there is nothing to be carried on, and far from it there is no liquid.
+      if (meeting !== 'trimmed' && d < clear && d > -deep - 1.8 && own > -1.2 && own < BAND) {
         const [x, y, z] = [i0 + (n & 7) + 0.5, j0 + ((n >> 3) & 7) + 0.5, k0 + (n >> 6) + 0.5];
         const e = 0.25;
         const gx = distance((x + e) * h, y * h, z * h) - distance((x - e) * h, y * h, z * h);

@@ -36,6 +36,7 @@ export const UNITS = {
   rate: { symbol: 'fps', shown: 1, offset: 0, factors: { fps: 1, hz: 1 } },
   tension: { symbol: 'N/m', shown: 1, offset: 0, factors: { 'n/m': 1, 'mn/m': 0.001 } },
   densityOfMass: { symbol: 'kg/m³', shown: 1, offset: 0, factors: { 'kg/m³': 1, 'kg/m3': 1 } },
+  volume: { symbol: 'm³', shown: 1, offset: 0, factors: { 'm³': 1, m3: 1, l: 0.001 } },
   volumeRate: { symbol: 'm³/s', shown: 1, offset: 0, factors: { 'm³/s': 1, 'm3/s': 1, 'l/s': 0.001 } },
   voxel: { symbol: 'voxels', shown: 1, offset: 0, factors: { vx: 1, voxels: 1 } },
 } as const satisfies Record<string, UnitSpec>;

@@ -72,7 +72,7 @@ export function deepCells(
 
 /** Adds a particle to the sums of a tile's voxels, (x, y, z) from its first voxel's middle. */
 @inline
-function addAveraged(own: usize, x: f32, y: f32, z: f32, reach: f32, mass: f32, radius: f32, each: i32): void {
+function addAveraged(own: usize, x: f32, y: f32, z: f32, reach: f32, mass: f32, radius: f32, each: i32, close: f32): void {
   const square = reach * reach;
   const over = f32x4.splat(1 / square);
   const zero = f32x4.splat(0);
@@ -104,7 +104,7 @@ function addAveraged(own: usize, x: f32, y: f32, z: f32, reach: f32, mass: f32, 
         v128.store(at, f32x4.add(v128.load(at, X), f32x4.mul(weight, dx)), X);
         v128.store(at, f32x4.add(v128.load(at, Y), f32x4.mul(weight, f32x4.splat(dy))), Y);
         v128.store(at, f32x4.add(v128.load(at, Z), f32x4.mul(weight, f32x4.splat(dz))), Z);
-        v128.store(at, f32x4.min(v128.load(at, NEAR), q), NEAR);
+        if (far < close) v128.store(at, f32x4.min(v128.load(at, NEAR), q), NEAR);
         if (each) v128.store(at, f32x4.add(v128.load(at, EACH), f32x4.mul(weight, f32x4.splat(radius))), EACH);
       }
     }
@@ -211,7 +211,7 @@ export function tileDistance(
               const px: f32 = load<f32>(at) * ratio - <f32>0.5 - <f32>i0;
               const py: f32 = load<f32>(at, 4) * ratio - <f32>0.5 - <f32>j0;
               const pz: f32 = load<f32>(at, 8) * ratio - <f32>0.5 - <f32>k0;
-              if (method == 0) addAveraged(own, px, py, pz, reach, load<f32>(motions + (<usize>p << 4), 12), load<f32>(at, 12), each);
+              if (method == 0) addAveraged(own, px, py, pz, reach, load<f32>(motions + (<usize>p << 4), 12), load<f32>(at, 12), each, join * join);
               else addBall(own, px, py, pz, load<f32>(at, 12), reach);
             }
           }

@@ -11,7 +11,8 @@ import type { App } from '#server/app';
 const PICTURE = 'picture';
 /** The frame's own file, as it lies on the disk: .vdb or .ply. */
 const FILE = 'file';
-const KNOWN: readonly string[] = [...KEPT_CHANNELS, 'points', PICTURE, FILE];
+const NO_VOXELS = new Set(['points', 'mesh', 'outside', PICTURE, FILE]);
+const KNOWN: readonly string[] = [...KEPT_CHANNELS, 'points', 'mesh', 'outside', PICTURE, FILE];
 
 /** A frame's channel as it is looked at: 8-bit voxels, points, or a picture; or its own file. The address names run and frame, whose bytes never change: it may be kept for ever. */
 export async function frameData(
@@ -69,7 +70,7 @@ export async function frameData(
 /** Whether a file's bytes are what was written. Of an older version's files no checksum is known: they must at least be a preview. */
 function isWhole(bytes: Buffer, written: WrittenFile | null, channel: string): boolean {
   if (written) return bytes.length === written.bytes && createHash('sha256').update(bytes).digest('hex') === written.checksum;
-  if (channel === PICTURE || channel === 'points' || channel === FILE) return false;
+  if (NO_VOXELS.has(channel)) return false;
   try {
     return decodePreview(new Uint8Array(inflateSync(bytes))) !== null;
   } catch {

@@ -7,8 +7,8 @@ import type { ShotStore } from './shots';
 
 /** What the README walks through is there first. */
 const FIRST = 'kiln-stack.json';
-/** Passes that make a Test finer: the demo has them to look at. */
-const FINER: readonly string[] = ['detail', 'held'];
+/** Passes that make a Test finer, or a skin of it: the demo has them to look at. */
+const FINER: readonly string[] = ['detail', 'held', 'surface'];
 
 /** At the first start: every shot file of the demo folder, and a Test run of each of its variants; the one of the README's walk first. */
 export async function loadDemo(shots: ShotStore, geometry: GeometryStore, runner: Runner, folder: string): Promise<void> {

@@ -3,6 +3,7 @@ import { and, asc, count, eq, inArray, max, notInArray, sql, sum } from 'drizzle
 import type { BatchItem } from 'drizzle-orm/batch';
 import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
+import type { CacheFacts } from '#core/pass';
 import { type AnyPlan, isSolvePlan, kindOf, opsOf } from '#core/passes';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
 import type { RunFrameRecord, WrittenFile } from '#server/cache';
@@ -245,7 +246,7 @@ export class RunStore {
   ): Promise<{
     readonly folder: string;
     readonly pass: string;
-    readonly extension: 'vdb' | 'ply' | 'png';
+    readonly extension: 'vdb' | 'ply' | 'png' | 'obj' | 'glb';
     readonly file: (name: string) => WrittenFile | null;
   }> {
     const row = await this.row(id);
@@ -265,7 +266,7 @@ export class RunStore {
     return {
       folder: row.folder,
       pass: opsOf(row.plan.value).partName(row.plan.value, bounds),
-      extension: ({ vdb: 'vdb', ply: 'ply', picture: 'png' } as const)[opsOf(row.plan.value).gives(row.plan.value).output],
+      extension: extensionOf(opsOf(row.plan.value).gives(row.plan.value)),
       file: (name) => {
         const f = of.find((x) => x.path === name);
         return f ? { file: f.path, bytes: f.bytes, checksum: f.checksum } : null;
@@ -388,3 +389,7 @@ export class RunStore {
     return run;
   }
 }
+
+/** What files of a cache are called at the end. */
+const extensionOf = ({ output, extension }: CacheFacts): 'vdb' | 'ply' | 'png' | 'obj' | 'glb' =>
+  output === 'mesh' ? (extension ?? 'ply') : ({ vdb: 'vdb', ply: 'ply', picture: 'png' } as const)[output];

@@ -60,8 +60,10 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
 }
 
 /** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
-const NAMED = '(?:solve|resample|detail|held|fed|retime|particles|refill|stills)(?:-\\d+)?\\.-?\\d+';
-const OWN = new RegExp(`^(?:${NAMED}\\.(?:vdb|ply|png)|previews/${NAMED}\\.\\w+\\.preview|states/${NAMED}\\.state|run\\.json)(\\.part)?$`);
+const NAMED = '(?:solve|resample|detail|held|fed|retime|particles|refill|surface|stills)(?:-(?:\\d+|distance))?\\.-?\\d+';
+const OWN = new RegExp(
+  `^(?:${NAMED}\\.(?:vdb|ply|png|obj|glb)|previews/${NAMED}\\.\\w+\\.preview|states/${NAMED}\\.state|run\\.json)(\\.part)?$`,
+);
 
 /**
  * Removes a run's own files that `keep` does not name: what a crash left half written, what an earlier run into the same folder wrote. Whatever else lies

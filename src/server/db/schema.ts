@@ -88,7 +88,7 @@ export const runs = sqliteTable(
     /** Of the pass in its shot's list; and its kind. */
     passId: text().notNull().default('solve'),
     /** Every row says it; the column's own default is from before the gas solve's kind had its name. */
-    kind: text({ enum: ['gas', 'liquid', 'resample', 'detail', 'held', 'fed', 'retime', 'particles', 'refill', 'stills'] })
+    kind: text({ enum: ['gas', 'liquid', 'resample', 'detail', 'held', 'fed', 'retime', 'particles', 'refill', 'surface', 'stills'] })
       .notNull()
       .default(sql`'solve'`),
     rung: text({ enum: ['test', 'final'] }).notNull(),

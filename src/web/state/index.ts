@@ -26,3 +26,4 @@ export {
   usePassRun,
   usePassStates,
 } from './passes';
+export { type SkinLook, setSkinLook, useSkinLook } from './mesh-look';

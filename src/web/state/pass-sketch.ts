@@ -1,6 +1,6 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { ErrorData } from '#core/errors';
-import { type PointsPreview, type Preview, decodePreview, readPointsPreview } from '#core/formats';
+import { type MeshPreview, type PointsPreview, type Preview, decodePreview, readMeshPreview, readPointsPreview } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import { type CachedRung, type PassSketchPlan, type ResolvedInput, passSketch } from '#core/passes';
 import type { InputRole, Settings, ShotFields } from '#core/shot';
@@ -68,8 +68,17 @@ export interface PassSketch extends StoreApi<PassSketchState> {
   show(pass: string, answer: PassSketchAnswer): void;
   stop(): void;
   preview(frame: number, channel: LookChannel, part?: number): Preview | null;
-  points(frame: number): PointsPreview | null;
+  points(frame: number, channel?: 'points' | 'outside'): PointsPreview | null;
+  mesh(frame: number): MeshPreview | null;
 }
+
+/** What is looked at of a channel, by what it is. */
+const decodedOf = (channel: string, bytes: Uint8Array<ArrayBuffer>): Preview | PointsPreview | MeshPreview | null =>
+  channel === 'mesh'
+    ? readMeshPreview(bytes)
+    : channel === 'points' || channel === 'outside'
+      ? readPointsPreview(bytes)
+      : decodePreview(bytes);
 
 /** A Sketch's name in the address of its frames. */
 export const PASS_SKETCH = 'pass-sketch';
@@ -79,7 +88,7 @@ const SETTLE = 150;
 export function createPassSketch(threads: number, make: typeof createPassSketcher = createPassSketcher): PassSketch {
   let sketcher: PassSketcher | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
-  const kept = new Map<string, Preview | PointsPreview>();
+  const kept = new Map<string, Preview | PointsPreview | MeshPreview>();
   const keyOf = (frame: number, channel: string, part: number): string => `${String(frame)}/${channel}/${String(part)}`;
   const store = createStore<PassSketchState>(() => ({
     on: false,
@@ -97,7 +106,7 @@ export function createPassSketch(threads: number, make: typeof createPassSketche
       case 'frame': {
         const { report, shown, previews } = message;
         for (const { part, channel, bytes } of previews) {
-          const decoded = channel === 'points' ? readPointsPreview(bytes) : decodePreview(bytes);
+          const decoded = decodedOf(channel, bytes);
           if (decoded) kept.set(keyOf(report.frame, channel, part), decoded);
         }
         const frame: PassFrameDto = { frame: report.frame, inRange: true, stored: true, damage: null, bytes: 0, report };
@@ -150,7 +159,8 @@ export function createPassSketch(threads: number, make: typeof createPassSketche
       setState({ on: false, computing: false, pass: null, job: null, done: 0, frames: [], error: null });
     },
     preview: (frame, channel, part = 0) => (kept.get(keyOf(frame, channel, part)) as Preview | undefined) ?? null,
-    points: (frame) => (kept.get(keyOf(frame, 'points', 0)) as PointsPreview | undefined) ?? null,
+    points: (frame, channel = 'points') => (kept.get(keyOf(frame, channel, 0)) as PointsPreview | undefined) ?? null,
+    mesh: (frame) => (kept.get(keyOf(frame, 'mesh', 0)) as MeshPreview | undefined) ?? null,
   };
 }
 

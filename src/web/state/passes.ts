@@ -48,6 +48,8 @@ export interface PassState {
   readonly reads: CacheFacts['output'] | null;
   /** Of what it makes, metres; null: it has no voxels, or cannot be computed. */
   readonly voxelSize: Readonly<Record<CachedRung, number | null>>;
+  /** How far apart the particles lie that it reads or makes, metres, where that is known. */
+  readonly spacing: Readonly<Record<CachedRung, number | null>>;
   readonly test: PassPrediction | null;
   readonly final: PassPrediction | null;
 }
@@ -98,6 +100,7 @@ export function passStates(given: Given): PassState[] {
     problem: null,
     reads: null,
     voxelSize: { test: null, final: null },
+    spacing: { test: null, final: null },
     test: null,
     final: null,
   };
@@ -139,6 +142,7 @@ export function passStates(given: Given): PassState[] {
       problem: resolved.final.problem,
       reads: resolved.final.input?.output ?? null,
       voxelSize: { test: resolved.test.plan?.gives.voxelSizes[0] ?? null, final: resolved.final.plan?.gives.voxelSizes[0] ?? null },
+      spacing: { test: resolved.test.plan?.gives.spacing ?? null, final: resolved.final.plan?.gives.spacing ?? null },
       ...predictions,
     });
   }

@@ -10,6 +10,7 @@ import {
   Eye,
   EyeOff,
   FileInput,
+  GripVertical,
   Keyboard,
   List,
   type LucideIcon,
@@ -67,6 +68,7 @@ const ICONS = {
   three: Columns3,
   curve: Spline,
   take: FileInput,
+  grip: GripVertical,
 } as const satisfies Record<string, LucideIcon>;
 
 export type IconName = keyof typeof ICONS;

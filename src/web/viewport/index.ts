@@ -1,4 +1,5 @@
 export { type DropsLook } from './drops';
+export type { MeshLook, ShownMesh } from './mesh';
 export {
   Viewport,
   type HandleMode,

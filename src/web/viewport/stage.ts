@@ -10,6 +10,7 @@ import { sliceFragment, worldVertex } from './shaders';
 import { fetchMeshes } from './shown-meshes';
 import { type ContactColours, contactPlane } from './contact-plane';
 import { type DropsLook, dropPlaces, dropsCloud, velocityLines } from './drops';
+import { type ShownMesh, outsideDots, surfaceMesh } from './mesh';
 import { Skin } from './skin';
 import { pointsCloud } from './points';
 import { type ShownVolume, Smokes } from './smoke';
@@ -92,6 +93,8 @@ export class Stage {
   readonly #contact = new THREE.Group();
   readonly #arrows = new THREE.Group();
   readonly #points = new THREE.Group();
+  /** A skin of triangles, and what lies outside of it. */
+  readonly #mesh = new THREE.Group();
   /** Particles as one surface; null: they are none. */
   #skin: Skin | null = null;
   /** Which way sources blow and draughts go. */
@@ -146,6 +149,7 @@ export class Stage {
       this.#contact,
       this.#arrows,
       this.#points,
+      this.#mesh,
       this.#directions,
     );
     this.#controls = new OrbitControls(this.#camera, canvas);
@@ -309,6 +313,17 @@ export class Stage {
         this.#skin = new Skin(places, shown, drops);
       } else if (drops === null) this.#points.add(pointsCloud(points, CHANNEL_LOOK.vel.ramp, height));
       else this.#points.add((drops.as === 'lines' && velocityLines(points, drops)) || dropsCloud(points, height, drops));
+    }
+    this.invalidate();
+  }
+
+  /** Shows a skin, its lines and what lies outside of it in colours of the page. */
+  setMesh(shown: ShownMesh | null, line: string, outside: string): void {
+    disposeAll(this.#mesh);
+    if (shown) {
+      this.#mesh.add(surfaceMesh(shown, line));
+      const height = this.#height * this.#renderer.getPixelRatio();
+      if (shown.outside && shown.outside.count > 0) this.#mesh.add(outsideDots(shown.outside, outside, height));
     }
     this.invalidate();
   }
@@ -483,6 +498,7 @@ export class Stage {
       this.#contact,
       this.#arrows,
       this.#points,
+      this.#mesh,
       this.#directions,
     ])
       disposeAll(group);

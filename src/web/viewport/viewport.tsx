@@ -1,4 +1,5 @@
 import { type DropsLook } from './drops';
+import type { ShownMesh } from './mesh';
 import Box from '@mui/material/Box';
 import { type ReactElement, useLayoutEffect, useRef, useState } from 'react';
 import type { Box3 } from '#core/geometry';
@@ -54,6 +55,8 @@ interface ViewportProps {
   readonly points?: PointsPreview | null;
   /** Of a liquid: as balls. */
   readonly drops?: DropsLook | null;
+  /** A skin of triangles. */
+  readonly mesh?: ShownMesh | null;
   /** Pictures of more bounds, elsewhere in the same scene. */
   readonly beside?: readonly ViewportFrame[];
   readonly bounds: readonly Box3[];
@@ -90,6 +93,7 @@ export function Viewport({
   arrows = null,
   points = null,
   drops = null,
+  mesh = null,
   beside = NOTHING_BESIDE,
   bounds,
   moving,
@@ -216,6 +220,9 @@ export function Viewport({
   useLayoutEffect(() => {
     stage.current?.setPoints(points, drops);
   }, [points, drops]);
+  useLayoutEffect(() => {
+    stage.current?.setMesh(mesh, g.text, c.selected);
+  }, [mesh, g, c]);
   useLayoutEffect(() => {
     stage.current?.setMoving(moving, gentle);
   }, [moving, gentle]);

@@ -19,7 +19,7 @@ const readerOf = ({ run, gives }: SketchInput, file: ReadFile): PassReader => ({
       const { voxelSize, grids } = readFrameFile(file(run, frame, part), gives.file, `frame ${String(frame)}`, wanted);
       return { voxelSize: voxelSize > 0 ? voxelSize : (gives.voxelSizes[part] ?? 1), grids };
     }),
-  points: (frame) => readPly(file(run, frame, 0), gives.file, `frame ${String(frame)}`),
+  points: (frame, more) => readPly(file(run, frame, 0), gives.file, `frame ${String(frame)}`, more),
 });
 
 /** The body of the worker that sketches passes: one at a time, the latest that was asked for, as a run of it is computed, with its files left out. */

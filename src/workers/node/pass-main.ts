@@ -43,10 +43,10 @@ const filesOf = ({ frames }: PassInputFiles, frame: number): readonly InputFile[
 
 const pointsOf =
   (input: PassInputFiles) =>
-  (frame: number): ParticleColumns => {
+  (frame: number, more?: readonly string[]): ParticleColumns => {
     const [file] = filesOf(input, frame);
     if (!file) throw new RuddleError('refused', `Frame ${String(frame)} of what this pass reads has no file.`, { reason: 'input missing' });
-    return readPly(readWhole(input.folder, file), input.gives.file, file.file);
+    return readPly(readWhole(input.folder, file), input.gives.file, file.file, more);
   };
 
 const gridsOf =

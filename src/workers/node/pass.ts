@@ -57,7 +57,8 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
   const work = async (index: number): Promise<void> => {
     // Whoever begins it can still say which frame is wanted first.
     await Promise.resolve();
-    const start: PassStart = { ...rest, plan, threads, from: from?.bytes ?? null, control };
+    // Frames that need no others have a thread each.
+    const start: PassStart = { ...rest, plan, threads: any ? 1 : threads, from: from?.bytes ?? null, control };
     const worker = new Worker(new URL(passUrl), { workerData: start });
     workers.add(worker);
     let fail: (error: Error) => void = () => undefined;

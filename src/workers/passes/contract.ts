@@ -8,8 +8,8 @@ import type { Clock, KernelTeam } from '#core/grid';
 export interface PassReader {
   /** A frame, part by part; only the channels that are wanted. Throws when a file is damaged. */
   readonly read: (frame: number, wanted?: (channel: string) => boolean) => readonly FrameGrids[];
-  /** The particles of a frame. Throws when the file is damaged. */
-  readonly points: (frame: number) => ParticleColumns;
+  /** The particles of a frame, with further columns where they have them. Throws when the file is damaged. */
+  readonly points: (frame: number, more?: readonly string[]) => ParticleColumns;
 }
 
 /** What a pass is given to work with: a reader of what its frames are made from, too. Nothing of the machine is known here but its clock and its threads. */
@@ -33,7 +33,7 @@ export interface PassJob<Body> extends PassReader {
 
 /** A file of one part, with what the page looks at of it. */
 export interface PassPart {
-  readonly extension: 'vdb' | 'ply' | 'png';
+  readonly extension: 'vdb' | 'ply' | 'png' | 'obj' | 'glb';
   readonly bytes: Uint8Array<ArrayBuffer>;
   /** Not packed; empty for pictures: they are looked at as they are. */
   readonly previews: readonly { readonly channel: string; readonly bytes: Uint8Array<ArrayBuffer> }[];

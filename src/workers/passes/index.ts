@@ -9,6 +9,7 @@ import { refillPass } from './refill';
 import { resamplePass } from './resample';
 import { retimePass } from './retime';
 import { stillsPass } from './stills';
+import { surfacePass } from './surface';
 
 export type { PassJob, PassOutput, PassPart, PassReader, PassRunner } from './contract';
 
@@ -21,6 +22,7 @@ const WORKERS = {
   retime: retimePass,
   particles: particlesPass,
   refill: refillPass,
+  surface: surfacePass,
   stills: stillsPass,
 } satisfies Record<FollowerKind, unknown>;
 

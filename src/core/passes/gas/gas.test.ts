@@ -37,9 +37,9 @@ describe('the gas solve as a kind of pass', () => {
     expect(optionsOf(longer).map((o) => o.lastFrame)).toEqual([40, 40]);
     expect(ops.key(longer, kernels)).toBe(ops.key(plan, kernels));
     expect(ops.key(plan, { ...kernels, gas: 'gas-2' })).not.toBe(ops.key(plan, kernels));
-    expect(ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1', surface: 'surface-1' })).toBe(
-      ops.key(plan, kernels),
-    );
+    expect(
+      ops.key(plan, { ...kernels, particles: 'x', detail: 'detail-1', held: 'held-1', liquid: 'liquid-1', surface: 'surface-1' }),
+    ).toBe(ops.key(plan, kernels));
   });
 
   it('is refused before it starts when one of its bounds can never fit', () => {

@@ -31,13 +31,14 @@ export const liquidOps: PassKindOps<LiquidPlan, LiquidReport> = {
   order: 'sequential',
   key: (plan, kernels) => runKey(plan, kernels.liquid),
   gives: (plan) => {
-    const { firstFrame, lastFrame, preRoll } = plan.options;
+    const { firstFrame, lastFrame, preRoll, voxelSize, particles } = plan.options;
     return {
       output: 'ply',
       voxelSizes: [],
       channels: ['v', 'age', 'id', ...plan.keep.attributes],
       file: plan.file,
       frames: { first: firstFrame - (plan.keep.preRoll ? preRoll : 0), last: lastFrame, every: 1 },
+      spacing: voxelSize / particles.along,
     };
   },
   range: ({ options: { firstFrame: first, lastFrame: last, preRoll, voxelSize } }) => ({ first, last, every: 1, preRoll, voxelSize }),

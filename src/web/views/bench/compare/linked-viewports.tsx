@@ -5,6 +5,7 @@ import { type KeyboardEvent, type PointerEvent, type ReactElement, useEffect, us
 import { useColours } from '#web/ui';
 import {
   type DropsLook,
+  type ShownMesh,
   type SliceSetting,
   type View,
   Viewport,
@@ -24,6 +25,8 @@ export interface Side {
   /** Particles of a liquid, and how they are drawn. */
   readonly points?: PointsPreview | null;
   readonly drops?: DropsLook | null;
+  /** A skin of triangles. */
+  readonly mesh?: ShownMesh | null;
   /** Said over the picture when there is nothing to see. */
   readonly empty: string | null;
 }
@@ -112,6 +115,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             sliced={side.sliced ?? null}
             points={side.points ?? null}
             drops={side.drops ?? null}
+            mesh={side.mesh ?? null}
             slice={side.sliced === undefined ? null : slice}
             bounds={NO_BOUNDS}
             moving={moving}

@@ -126,7 +126,7 @@ export function FindingsDrawer({ onClose }: { onClose: () => void }): ReactEleme
               <Link onClick={() => navigate({ pass, run: null, with: null })}>Open it</Link>
             </Box>
             {own.map((f) => (
-              <PassFindingItem key={f.id} finding={f} />
+              <PassFindingItem key={f.id} finding={f} pass={pass} />
             ))}
           </Box>
         ))}

@@ -30,6 +30,7 @@ async function bar(
     problem,
     reads: 'vdb',
     voxelSize: { test: null, final: null },
+    spacing: { test: null, final: null },
     test: null,
     final: null,
   };

@@ -24,6 +24,7 @@ const base: PassState = {
   problem: null,
   reads: 'vdb',
   voxelSize: { test: 0.1, final: 0.05 },
+  spacing: { test: null, final: null },
   test: makePassPrediction({ seconds: 20 }),
   final: makePassPrediction({ seconds: 100, bytes: 4e8, memoryBytes: 2e9 }),
 };

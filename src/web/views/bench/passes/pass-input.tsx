@@ -80,10 +80,11 @@ function FolderPath({ path, onPath }: { path: string; onPath: (path: string) => 
   );
 }
 
-const ROLE_TITLE = { cache: 'Reads', velocity: 'Velocity' } as const satisfies Record<InputRole, string>;
+const ROLE_TITLE = { cache: 'Reads', velocity: 'Velocity', more: 'And' } as const satisfies Record<InputRole, string>;
 const ROLE_HELP = {
   cache: 'The cache that it works on',
   velocity: 'The cache whose velocity carries them',
+  more: 'More particles, in the same skin',
 } as const satisfies Record<InputRole, string>;
 
 /** What a pass reads in a role: which pass, at which rung, or one certain run; or files of a folder. */

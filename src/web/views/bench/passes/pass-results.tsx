@@ -33,7 +33,7 @@ export function PassResults({ pass, entry }: { pass: PassState; entry: PassSetti
   return (
     <Box sx={{ mt: 1.5, pt: 1, borderTop: `1px solid ${c.line}` }} data-testid="pass-results">
       {findings.map((f) => (
-        <PassFindingItem key={f.id} finding={f} />
+        <PassFindingItem key={f.id} finding={f} pass={pass.id} />
       ))}
       <Select
         value={spectrum ? SPECTRUM : (figure?.id ?? '')}

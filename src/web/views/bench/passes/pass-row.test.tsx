@@ -23,6 +23,7 @@ const solve: PassState = {
   problem: null,
   reads: null,
   voxelSize: { test: null, final: null },
+  spacing: { test: null, final: null },
   test: null,
   final: null,
 };

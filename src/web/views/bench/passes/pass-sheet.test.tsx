@@ -22,6 +22,7 @@ const base: PassState = {
   problem: null,
   reads: null,
   voxelSize: { test: null, final: null },
+  spacing: { test: null, final: null },
   test: null,
   final: null,
 };

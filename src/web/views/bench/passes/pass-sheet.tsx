@@ -7,6 +7,7 @@ import type { z } from 'zod';
 import { definitionOf } from '#core/passes';
 import {
   type FollowerKind,
+  type PassInput,
   type PassSettings,
   inner,
   particlesSettingsSchema,
@@ -15,6 +16,7 @@ import {
   retimeSettingsSchema,
   resampleSettingsSchema,
   stillsSettingsSchema,
+  surfaceSettingsSchema,
   followersOf,
   inputsOf,
   refillSettingsSchema,
@@ -31,6 +33,7 @@ import { PassCosts } from './pass-costs';
 import { PassResults } from './pass-results';
 import { SizesNote } from './sizes-note';
 import { StaleNote } from './stale-note';
+import { SurfaceSheet } from '../surface/surface-sheet';
 
 const SCHEMAS = {
   resample: resampleSettingsSchema,
@@ -40,13 +43,14 @@ const SCHEMAS = {
   retime: retimeSettingsSchema,
   particles: particlesSettingsSchema,
   refill: refillSettingsSchema,
+  surface: surfaceSettingsSchema,
   stills: stillsSettingsSchema,
 } as const satisfies Record<FollowerKind, z.ZodObject>;
 
 /** Settings that have a row of their own. */
 const NAMED = ['source', 'camera'];
 /** Of stills, those that mean nothing for what is read. */
-const IDLE = { vdb: ['pointRadius'], ply: ['extinction', 'emission', 'step'], picture: [] } as const;
+const IDLE = { vdb: ['pointRadius'], ply: ['extinction', 'emission', 'step'], picture: [], mesh: [] } as const;
 
 /** Settings that mean nothing for what is read, or with the others as they are. */
 function idleOf(entry: PassSettings, pass: PassState): readonly string[] {
@@ -126,10 +130,15 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
         {inputsOf(entry).map(({ role }) => (
           <Input key={role} entry={entry} index={index} role={role} />
         ))}
+        {entry.kind === 'surface' && <MoreParticles entry={entry} />}
         <Box sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
           <Named entry={entry} />
           <SizesNote pass={pass} entry={entry} />
-          <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
+          {entry.kind === 'surface' ? (
+            <SurfaceSheet entry={entry} index={index} pass={pass} />
+          ) : (
+            <Fields schema={inner(SCHEMAS[entry.kind]) as z.ZodObject} path={['passes', index, 'settings']} skip={[...NAMED, ...idle]} />
+          )}
         </Box>
         <PassCosts pass={pass} entry={entry} />
         <PassResults pass={pass} entry={entry} />
@@ -141,5 +150,29 @@ export function PassSheet({ pass }: { pass: PassState }): ReactElement | null {
       )}
       <StaleNote pass={entry.id} />
     </Box>
+  );
+}
+
+/** Particles of a second cache in the same skin: read, or not. */
+function MoreParticles({ entry }: { entry: Extract<PassSettings, { kind: 'surface' }> }): ReactElement {
+  const c = useColours();
+  const edit = useSheet((s) => s.edit);
+  const put = (more: PassInput | null): void =>
+    void edit((s) => changePass(s, entry.id, (p) => (p.kind === 'surface' ? { ...p, more } : p)));
+  return (
+    <Button
+      size="small"
+      color="inherit"
+      onClick={() => put(entry.more === null ? { ...entry.input } : null)}
+      sx={{ color: c.dim, minWidth: 0, gap: 0.5 }}
+    >
+      {entry.more === null ? (
+        <>
+          <Icon name="add" size={13} /> More particles in this skin
+        </>
+      ) : (
+        'Only the first'
+      )}
+    </Button>
   );
 }

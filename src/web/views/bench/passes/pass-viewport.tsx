@@ -4,7 +4,7 @@ import type { PointsPreview } from '#core/formats';
 import type { Box3 } from '#core/geometry';
 import type { PassRunDto } from '#protocol';
 import { useColours } from '#web/ui';
-import { Viewport, type ViewportFrame } from '#web/viewport';
+import { type ShownMesh, Viewport, type ViewportFrame } from '#web/viewport';
 import { useBench } from '../bench-context';
 import { keepView, keptView } from '../view/kept-view';
 import { useYard } from '../view/scene';
@@ -15,13 +15,14 @@ interface Props {
   readonly volume: ViewportFrame | null;
   readonly beside: readonly ViewportFrame[];
   readonly points: PointsPreview | null;
+  readonly mesh?: ShownMesh | null;
   readonly moving: boolean;
 }
 
 const NO_BOUNDS: readonly Box3[] = [];
 
 /** The yard with a pass's frame in it, from where the shot is looked at. */
-export function PassViewport({ run, frame, volume, beside, points, moving }: Props): ReactElement {
+export function PassViewport({ run, frame, volume, beside, points, mesh = null, moving }: Props): ReactElement {
   const c = useColours();
   const { shot, pass } = useBench();
   const yard = useYard(frame, null, null);
@@ -32,6 +33,7 @@ export function PassViewport({ run, frame, volume, beside, points, moving }: Pro
         frame={volume}
         beside={beside}
         points={points}
+        mesh={mesh}
         sliced={null}
         slice={null}
         bounds={NO_BOUNDS}

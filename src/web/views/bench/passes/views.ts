@@ -6,6 +6,8 @@ import { isReady } from '../frames/frame-store';
 import { ParticlesPicture } from './particles-picture';
 import type { PictureProps } from './picture-props';
 import { arePointsReady } from './points-store';
+import { isSkinReady } from '../surface/mesh-store';
+import { SurfacePicture } from '../surface/surface-picture';
 import { StillsPicture } from './stills-picture';
 import { VolumesPicture } from './volumes-picture';
 
@@ -32,5 +34,6 @@ export const VIEWS = {
   retime: { Picture: VolumesPicture, channelOf, isReady },
   particles: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
   refill: { Picture: ParticlesPicture, channelOf: () => 'density', isReady: arePointsReady },
+  surface: { Picture: SurfacePicture, channelOf: () => 'density', isReady: isSkinReady },
   stills: { Picture: StillsPicture, channelOf: () => 'density', isReady: () => true },
 } as const satisfies Record<FollowerKind, PassView>;

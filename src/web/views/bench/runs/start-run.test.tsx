@@ -89,6 +89,7 @@ describe('starting a run', () => {
       problem: null,
       reads: 'vdb',
       voxelSize: { test: null, final: null },
+      spacing: { test: null, final: null },
       test: makePassPrediction({ seconds: 90, bytes: 3e9 }),
       final: null,
     } as const;
