@@ -1,4 +1,4 @@
-import { BAND, Level, Pool, type SurfaceParticles, makeBand } from '#core/surface';
+import { BAND, Level, type Pool, type SurfaceParticles, makeBand } from '#core/surface';
 
 /** Particles in a lattice of a spacing, where `inside` says so. */
 export function latticeParticles(

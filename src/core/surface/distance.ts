@@ -30,7 +30,7 @@ export const NATURAL = offsetOfHalfSpace(0);
 const CELLS = 1.5;
 const ENTRIES = 256;
 /** Bytes of a thread. */
-const SUMS = 6 * 2048;
+const SUMS = 6 * 2048 + 128;
 
 /** Cells that particles are to be sorted into for such a distance, metres. */
 export const cellSizeOf = (reach: number): number => reach / CELLS;

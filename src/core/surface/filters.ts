@@ -60,10 +60,10 @@ function eachTile(level: Level, other: Level, visit: (slot: number, there: numbe
   }
 }
 
-/** Weights of a Gaussian, -4 to 4 voxels. */
+/** Weights of a Gaussian, 0 to 4 voxels away. */
 export function gaussianWeights(width: number): number[] {
-  const weights = Array.from({ length: 9 }, (_v, n) => Math.exp(-((n - 4) ** 2) / (2 * width * width)));
-  const sum = weights.reduce((a, b) => a + b, 0);
+  const weights = Array.from({ length: 5 }, (_v, n) => Math.exp(-(n ** 2) / (2 * width * width)));
+  const sum = 2 * weights.reduce((a, b) => a + b, 0) - (weights[0] ?? 0);
   return weights.map((w) => w / sum);
 }
 
@@ -80,7 +80,11 @@ export function applyFilter(level: Level, filter: Filter): void {
         level.redistance();
       }
       return;
-    default:
+    case 'offset':
+    case 'erode':
+    case 'dilate':
+    case 'close':
+    case 'open':
       sparing(level, filter, () => {
         for (let n = 0; n < iterations; n++) move(level, filter.kind, strength);
       });
@@ -118,7 +122,7 @@ function smooth(level: Level, filter: Filter, iterations: number): void {
   const { team } = pool;
   const [out, scratch] = [level.room(), pool.take(team.threads * 32768)];
   const weights = pool.take(64);
-  if (filter.kind === 'gaussian') team.floats(weights, 9).set(gaussianWeights(filter.strength));
+  if (filter.kind === 'gaussian') team.floats(weights, 5).set(gaussianWeights(filter.strength));
   const mask = maskOf(level, filter);
   let [from, to] = [level.field, out];
   for (let n = 0; n < iterations; n++) {

@@ -1,7 +1,7 @@
 import { BAND, type Band, FIELD_BYTES, bandBuffers, followZero } from './band';
 import type { Pool } from './pool';
 
-const STEPS = 6;
+const STEPS = 7;
 
 /** A signed distance around a surface, and what goes with it from band to band. */
 export class Level {
@@ -83,7 +83,7 @@ export class Level {
     const near = pool.take(Math.max(1, slots) * 512);
     const scratch = pool.take(team.threads * 16384);
     team.launch('startDistance', slots, around, before, to, near, BAND, moved, scratch);
-    // A step reaches a voxel along each axis, from what lies up to a voxel and three quarters off: the furthest corner of the band in six.
+    // A step reaches a voxel along each axis, from beside the zero line: a plane along the diagonal takes seven to the band's end.
     for (let step = 0; step < STEPS; step++) {
       team.launch('stepDistance', slots, around, to, spare, near, BAND, scratch);
       [to, spare] = [spare, to];

@@ -137,7 +137,7 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   const cells = sort(particles);
   const around = surroundings(pool, cells, d);
   spent('sorting');
-  let level = distanceOf(pool, cells, d, around);
+  const level = distanceOf(pool, cells, d, around);
   const flicker = steadied(pool, level, input.beside, o, sort);
   spent('distance');
 

@@ -10,12 +10,14 @@ import { BLOCK, FIRST, PLANE, ROW, gatherBlock } from './surface-tiles';
 /** Entries of the table that turns offset / reach into distance / reach. */
 const TABLE: f32 = 255;
 /** Bytes of a thread: six sums of a tile's voxels. */
-const SUMS: usize = 6 * 2048;
+const SUMS: usize = 6 * 2048 + 128;
 const X: usize = 2048;
 const Y: usize = 4096;
 const Z: usize = 6144;
 const NEAR: usize = 8192;
 const EACH: usize = 10240;
+/** Of each half row a byte: 1 where all four of its voxels are deep inside, and nothing need be added up. */
+const SKIP: usize = 12288;
 
 /** First and end of the particles in cells x to x1 of a row, x1 in the tile of x. Two globals, so that nothing is allocated. */
 let from: i32 = 0;
@@ -95,16 +97,17 @@ function addAveraged(own: usize, x: f32, y: f32, z: f32, reach: f32, mass: f32, 
       const first: usize = x - room > 3 ? 16 : 0;
       const last: usize = x + room < 4 ? 16 : 32;
       for (let half = first; half < last; half += 16) {
+        if (load<u8>(own + ((row - own + half) >> 4), SKIP)) continue;
         const dx = half == 0 ? low : high;
         const q = f32x4.add(f32x4.mul(dx, dx), f32x4.splat(far));
-        const s = f32x4.max(zero, f32x4.sub(one, f32x4.mul(q, over)));
+        const s = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(q, over)));
         const weight = f32x4.mul(f32x4.mul(s, f32x4.mul(s, s)), m);
         const at = row + half;
         v128.store(at, f32x4.add(v128.load(at), weight));
         v128.store(at, f32x4.add(v128.load(at, X), f32x4.mul(weight, dx)), X);
         v128.store(at, f32x4.add(v128.load(at, Y), f32x4.mul(weight, f32x4.splat(dy))), Y);
         v128.store(at, f32x4.add(v128.load(at, Z), f32x4.mul(weight, f32x4.splat(dz))), Z);
-        if (far < close) v128.store(at, f32x4.min(v128.load(at, NEAR), q), NEAR);
+        if (far < close) v128.store(at, f32x4.pmin(v128.load(at, NEAR), q), NEAR);
         if (each) v128.store(at, f32x4.add(v128.load(at, EACH), f32x4.mul(weight, f32x4.splat(radius))), EACH);
       }
     }
@@ -133,7 +136,7 @@ function addBall(own: usize, x: f32, y: f32, z: f32, radius: f32, reach: f32): v
         const dx = half == 0 ? low : high;
         const d = f32x4.sub(f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), f32x4.splat(far))), r);
         const at = row + half + NEAR;
-        v128.store(at, f32x4.min(v128.load(at), d));
+        v128.store(at, f32x4.pmin(v128.load(at), d));
       }
     }
   }
@@ -190,9 +193,19 @@ export function tileDistance(
     const i0 = load<i32>(record);
     const j0 = load<i32>(record, 4);
     const k0 = load<i32>(record, 8);
-    memory.fill(own, 0, SUMS);
+    memory.fill(own, 0, 6 * 2048);
     const unseen = f32x4.splat(<f32>1e30);
     for (let n: usize = 0; n < 2048; n += 16) v128.store(own + n, unseen, NEAR);
+    const out = field + (<usize>t << 11);
+    for (let r = 0; r < 128; ++r) {
+      let all: u8 = 1;
+      for (let n = r << 2; n < (r + 1) << 2; ++n) {
+        const inside = isDeep(i0 + (n & 7), j0 + ((n >> 3) & 7), k0 + (n >> 6), over, slotOf, cx, cy, cz, nx, ny, nz, deep);
+        store<f32>(out + (<usize>n << 2), inside ? -band : band);
+        if (!inside) all = 0;
+      }
+      store<u8>(own + <usize>r, all, SKIP);
+    }
     const x0 = <i32>floor((<f32>i0 + <f32>0.5 - reach) * over);
     const x1 = <i32>floor((<f32>i0 + <f32>7.5 + reach) * over);
     const y0 = <i32>floor((<f32>j0 + <f32>0.5 - reach) * over);
@@ -219,8 +232,8 @@ export function tileDistance(
         }
       }
     }
-    const out = field + (<usize>t << 11);
     for (let n = 0; n < 512; ++n) {
+      if (load<f32>(out + (<usize>n << 2)) < 0) continue;
       const at = own + (<usize>n << 2);
       let d = band;
       if (method == 0) {
@@ -234,7 +247,6 @@ export function tileDistance(
           if (join > 0) d = max<f32>(d, sqrt<f32>(load<f32>(at, NEAR)) - join);
         }
       } else d = min<f32>(band, load<f32>(at, NEAR) - shift);
-      if (d > -band && isDeep(i0 + (n & 7), j0 + ((n >> 3) & 7), k0 + (n >> 6), over, slotOf, cx, cy, cz, nx, ny, nz, deep)) d = -band;
       store<f32>(out + (<usize>n << 2), max<f32>(-band, min<f32>(band, d)));
     }
   }
@@ -514,7 +526,7 @@ function addEllipsoid(own: usize, shape: usize, x: f32, y: f32, z: f32): void {
       for (let half: usize = 0; half < 32; half += 16) {
         const dx = half == 0 ? low : high;
         const q = f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(xx, dx), linear), dx), constant);
-        const s = f32x4.max(zero, f32x4.sub(one, q));
+        const s = f32x4.pmax(zero, f32x4.sub(one, q));
         v128.store(row + half, f32x4.add(v128.load(row + half), f32x4.mul(weight, f32x4.mul(s, f32x4.mul(s, s)))));
       }
     }

@@ -5,35 +5,40 @@ import { BLOCK, FIRST, PLANE, ROW, gatherBlock } from './surface-tiles';
 /** Bytes of a thread: a block, and one that is filtered along x, then y. */
 export const FILTERED: usize = 2 * 16384;
 
-/** Each item: a tile. A Gaussian whose nine weights (of -4 to 4) lie at `weights`. */
+/** Nine voxels around one, `step` bytes apart, weighted: the middle, and pairs beside it. */
+@inline
+function weighted(at: usize, step: usize, w0: v128, w1: v128, w2: v128, w3: v128, w4: v128): v128 {
+  let sum = f32x4.mul(w0, v128.load(at));
+  sum = f32x4.add(sum, f32x4.mul(w1, f32x4.add(v128.load(at - step), v128.load(at + step))));
+  sum = f32x4.add(sum, f32x4.mul(w2, f32x4.add(v128.load(at - 2 * step), v128.load(at + 2 * step))));
+  sum = f32x4.add(sum, f32x4.mul(w3, f32x4.add(v128.load(at - 3 * step), v128.load(at + 3 * step))));
+  return f32x4.add(sum, f32x4.mul(w4, f32x4.add(v128.load(at - 4 * step), v128.load(at + 4 * step))));
+}
+
+/** Each item: a tile. A Gaussian whose five weights (of 0 to 4 voxels away) lie at `weights`. */
 export function gaussianTiles(begin: i32, end: i32, around: usize, field: usize, out: usize, band: f32, weights: usize, scratch: usize): void {
   const block = scratch + threadNumber() * FILTERED;
   const along = block + BLOCK;
+  const w0 = v128.load32_splat(weights);
+  const w1 = v128.load32_splat(weights, 4);
+  const w2 = v128.load32_splat(weights, 8);
+  const w3 = v128.load32_splat(weights, 12);
+  const w4 = v128.load32_splat(weights, 16);
   for (let t = begin; t < end; ++t) {
     gatherBlock(block, around, t, field, 4, band);
-    for (let row: usize = 0; row < 256; ++row) {
-      for (let half: usize = 16; half < 48; half += 16) {
-        const at = block + row * ROW + half;
-        let sum = f32x4.splat(0);
-        for (let w: usize = 0; w < 9; ++w) sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + (w << 2)), v128.load(at + (w << 2) - 16)));
-        v128.store(along + row * ROW + half, sum);
-      }
+    for (let at: usize = 0; at < BLOCK; at += ROW) {
+      v128.store(along + at, weighted(block + at + 16, 4, w0, w1, w2, w3, w4), 16);
+      v128.store(along + at, weighted(block + at + 32, 4, w0, w1, w2, w3, w4), 32);
     }
-    for (let k: usize = 0; k < 16; ++k) {
-      for (let j: usize = 4; j < 12; ++j) {
-        for (let half: usize = 16; half < 48; half += 16) {
-          const at = along + k * PLANE + j * ROW + half;
-          let sum = f32x4.splat(0);
-          for (let w: usize = 0; w < 9; ++w) sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + (w << 2)), v128.load(at + w * ROW - 4 * ROW)));
-          v128.store(block + k * PLANE + j * ROW + half, sum);
-        }
+    for (let k: usize = 0; k < BLOCK; k += PLANE) {
+      for (let j: usize = 4 * ROW; j < 12 * ROW; j += ROW) {
+        v128.store(block + k + j, weighted(along + k + j + 16, ROW, w0, w1, w2, w3, w4), 16);
+        v128.store(block + k + j, weighted(along + k + j + 32, ROW, w0, w1, w2, w3, w4), 32);
       }
     }
     for (let r: usize = 0; r < 128; ++r) {
       const at = block + FIRST + (r >> 4) * PLANE + ((r >> 1) & 7) * ROW + ((r & 1) << 4);
-      let sum = f32x4.splat(0);
-      for (let w: usize = 0; w < 9; ++w) sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + (w << 2)), v128.load(at + w * PLANE - 4 * PLANE)));
-      v128.store(out + (<usize>t << 11) + (r << 4), sum);
+      v128.store(out + (<usize>t << 11) + (r << 4), weighted(at, PLANE, w0, w1, w2, w3, w4));
     }
   }
 }
@@ -42,8 +47,8 @@ export function gaussianTiles(begin: i32, end: i32, around: usize, field: usize,
 function sorted(a: usize, b: usize): void {
   const x = v128.load(a);
   const y = v128.load(b);
-  v128.store(a, f32x4.min(x, y));
-  v128.store(b, f32x4.max(x, y));
+  v128.store(a, f32x4.pmin(x, y));
+  v128.store(b, f32x4.pmax(x, y));
 }
 
 /**
@@ -144,7 +149,7 @@ export function blendTiles(begin: i32, end: i32, before: usize, after: usize, ma
 export function shiftTiles(begin: i32, end: i32, field: usize, by: f32, band: f32): void {
   const add = f32x4.splat(by);
   for (let at = field + (<usize>begin << 11); at < field + (<usize>end << 11); at += 16) {
-    v128.store(at, f32x4.max(f32x4.splat(-band), f32x4.min(f32x4.splat(band), f32x4.add(v128.load(at), add))));
+    v128.store(at, f32x4.pmax(f32x4.splat(-band), f32x4.pmin(f32x4.splat(band), f32x4.add(v128.load(at), add))));
   }
 }
 
@@ -153,7 +158,7 @@ export function joinTiles(begin: i32, end: i32, field: usize, other: usize, sign
   for (let at = <usize>begin << 11; at < <usize>end << 11; at += 16) {
     const a = v128.load(field + at);
     const b = v128.load(other + at);
-    v128.store(field + at, sign > 0 ? f32x4.min(a, b) : f32x4.max(a, b));
+    v128.store(field + at, sign > 0 ? f32x4.pmin(a, b) : f32x4.pmax(a, b));
   }
 }
 
@@ -168,8 +173,8 @@ export function volumeTiles(begin: i32, end: i32, field: usize, walls: usize, sh
     const half = f32x4.splat(0.5);
     let sum = f32x4.splat(0);
     for (let at = <usize>t << 11; at < <usize>(t + 1) << 11; at += 16) {
-      let part = f32x4.max(zero, f32x4.min(one, f32x4.add(f32x4.sub(half, v128.load(field + at)), f32x4.splat(shift))));
-      if (walls != 0) part = f32x4.mul(part, f32x4.max(zero, f32x4.min(one, f32x4.add(half, v128.load(walls + at)))));
+      let part = f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(f32x4.sub(half, v128.load(field + at)), f32x4.splat(shift))));
+      if (walls != 0) part = f32x4.mul(part, f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(half, v128.load(walls + at)))));
       sum = f32x4.add(sum, part);
     }
     store<f64>(out + (<usize>t << 3), <f64>f32x4.extract_lane(sum, 0) + <f64>f32x4.extract_lane(sum, 1) + <f64>f32x4.extract_lane(sum, 2) + <f64>f32x4.extract_lane(sum, 3));

@@ -1,3 +1,5 @@
+// (pmin and pmax are one instruction where min and max are five: nothing here is no number.)
+//
 // Signed distance from a level set's zero line: beside it from the value and its slope, further out by the upwind equation |grad d| = 1, to the band's width.
 import { threadNumber } from './carry';
 import { BLOCK, FIRST, PLANE, ROW, gatherBlock } from './surface-tiles';
@@ -109,28 +111,35 @@ export function stepDistance(begin: i32, end: i32, around: usize, field: usize, 
     for (let r = 0; r < 128; ++r) {
       const at = block + FIRST + <usize>(r >> 4) * PLANE + <usize>((r >> 1) & 7) * ROW + (<usize>(r & 1) << 4);
       const own = v128.load(at);
-      const x = f32x4.min(f32x4.abs(v128.load(at - 4)), f32x4.abs(v128.load(at + 4)));
-      const y = f32x4.min(f32x4.abs(v128.load(at - ROW)), f32x4.abs(v128.load(at + ROW)));
-      const z = f32x4.min(f32x4.abs(v128.load(at - PLANE)), f32x4.abs(v128.load(at + PLANE)));
-      const low = f32x4.min(x, y);
-      const high = f32x4.max(x, y);
-      const a = f32x4.min(low, z);
-      const rest = f32x4.max(low, z);
-      const b = f32x4.min(high, rest);
-      const c = f32x4.max(high, rest);
+      const x = f32x4.pmin(f32x4.abs(v128.load(at - 4)), f32x4.abs(v128.load(at + 4)));
+      const y = f32x4.pmin(f32x4.abs(v128.load(at - ROW)), f32x4.abs(v128.load(at + ROW)));
+      const z = f32x4.pmin(f32x4.abs(v128.load(at - PLANE)), f32x4.abs(v128.load(at + PLANE)));
+      const low = f32x4.pmin(x, y);
+      const a = f32x4.pmin(low, z);
+      const to = out + (<usize>t << 11) + (<usize>r << 4);
+      const marks = load<u32>(near + (<usize>t << 9) + (<usize>r << 2));
+      // Nothing near enough beside it, or all known.
+      if (marks == 0x01010101 || !v128.any_true(f32x4.lt(a, f32x4.splat(band - <f32>0.57)))) {
+        v128.store(to, own);
+        continue;
+      }
+      const high = f32x4.pmax(x, y);
+      const rest = f32x4.pmax(low, z);
+      const b = f32x4.pmin(high, rest);
+      const c = f32x4.pmax(high, rest);
       let d = f32x4.add(a, one);
       const ab = f32x4.sub(a, b);
-      const d2 = f32x4.mul(f32x4.splat(0.5), f32x4.add(f32x4.add(a, b), f32x4.sqrt(f32x4.max(zero, f32x4.sub(two, f32x4.mul(ab, ab))))));
+      const d2 = f32x4.mul(f32x4.splat(0.5), f32x4.add(f32x4.add(a, b), f32x4.sqrt(f32x4.pmax(zero, f32x4.sub(two, f32x4.mul(ab, ab))))));
       d = v128.bitselect(d2, d, f32x4.gt(d, b));
       const sum = f32x4.add(f32x4.add(a, b), c);
       const squares = f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)), f32x4.mul(c, c));
-      const root = f32x4.sqrt(f32x4.max(zero, f32x4.sub(f32x4.mul(sum, sum), f32x4.mul(f32x4.splat(3), f32x4.sub(squares, one)))));
-      const d3 = f32x4.div(f32x4.add(sum, root), f32x4.splat(3));
+      const root = f32x4.sqrt(f32x4.pmax(zero, f32x4.sub(f32x4.mul(sum, sum), f32x4.mul(f32x4.splat(3), f32x4.sub(squares, one)))));
+      const d3 = f32x4.mul(f32x4.add(sum, root), f32x4.splat(<f32>(1.0 / 3)));
       d = v128.bitselect(d3, d, f32x4.gt(d, c));
-      d = f32x4.min(f32x4.min(d, f32x4.abs(own)), widest);
+      d = f32x4.pmin(f32x4.pmin(d, f32x4.abs(own)), widest);
       const signed = v128.bitselect(f32x4.neg(d), d, f32x4.lt(own, zero));
-      const marks = i32x4.ne(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(near + (<usize>t << 9) + (<usize>r << 2)))), i32x4.splat(0));
-      v128.store(out + (<usize>t << 11) + (<usize>r << 4), v128.bitselect(own, signed, marks));
+      const known = i32x4.ne(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(i32x4.splat(marks))), i32x4.splat(0));
+      v128.store(to, v128.bitselect(own, signed, known));
     }
   }
 }
@@ -148,7 +157,7 @@ export function settleDistance(begin: i32, end: i32, before: usize, after: usize
     const close = f32x4.lt(f32x4.abs(f32x4.sub(was, now)), f32x4.mul(size, f32x4.splat(SAME)));
     // What was at the band's end before the surface was moved says nothing.
     const ends = f32x4.lt(f32x4.abs(f32x4.add(was, f32x4.splat(moved))), f32x4.splat(band - <f32>0.001));
-    const within = v128.and(ends, f32x4.lt(f32x4.max(size, f32x4.abs(was)), f32x4.splat(band - 1)));
+    const within = v128.and(ends, f32x4.lt(f32x4.pmax(size, f32x4.abs(was)), f32x4.splat(band - 1)));
     const same = v128.andnot(v128.and(close, within), v128.xor(f32x4.lt(was, zero), f32x4.lt(now, zero)));
     v128.store(after + at, v128.bitselect(was, now, same));
   }

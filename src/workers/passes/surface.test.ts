@@ -20,7 +20,13 @@ afterAll(() => {
 });
 
 const S = 0.02;
-const ball = latticeParticles(S, [0.3, 0.3, 0.3], (x, y, z) => Math.hypot(x, y - 0.05, z) < 0.2, () => 0, (x, _y, z) => [-z, 1, x]);
+const ball = latticeParticles(
+  S,
+  [0.3, 0.3, 0.3],
+  (x, y, z) => Math.hypot(x, y - 0.05, z) < 0.2,
+  () => 0,
+  (x, _y, z) => [-z, 1, x],
+);
 const columns = (p = ball): ParticleColumns => ({
   ...p,
   places: p.places.map((v, n) => (n % 4 === 3 ? 0.25 : v)),
@@ -47,7 +53,7 @@ function planOf(settings: Deep<SurfaceSettings>, shot: Record<string, unknown> =
               kind: 'liquid',
               name: 'Solve',
               settings: {
-                detail: { voxelSize: 2 * S, testFactor: 1 },
+                detail: { voxelSize: 2 * S },
                 bounds: { limit: { min: [-1, -1, -1], max: [1, 1, 1] } },
                 keep: { radius: true },
                 sources: [{ name: 'Ball', shape: { kind: 'ball', centre: [0, 0.05, 0], radius: 0.2 } }],
@@ -163,7 +169,9 @@ describe('a surface pass', () => {
         // z is up, units of a tenth: the middle, a place outside, the skin's place along x.
         'print(json.dumps([g.name, g.gridClass, at(0, 0, 0.5), at(0, 0, 8), at(2, 0, 0.5), at(1.5, 0, 0.5)]))',
       ].join('\n');
-      const [name, kind, middle, outside, at, inside] = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script], { encoding: 'utf8' })) as [string, string, number, number, number, number];
+      const [name, kind, middle, outside, at, inside] = JSON.parse(
+        execFileSync('/usr/bin/python3', ['-c', script], { encoding: 'utf8' }),
+      ) as [string, string, number, number, number, number];
       if (distance === 'level') {
         expect([name, kind]).toEqual(['distance', 'level set']);
         expect(middle).toBeCloseTo(-0.64, 2);
@@ -195,8 +203,17 @@ describe('a surface pass', () => {
   });
 
   it('shows its skin and what lies outside of it', async () => {
-    const spray = latticeParticles(S, [0.3, 0.3, 0.3], (x, y, z) => Math.hypot(x, y - 0.05, z) < 0.2, () => 0);
-    const plan = planOf({ distance: { method: 'kernels', fewest: 0 }, stack: [{ kind: 'erode', on: true, strength: 1.2, iterations: 1, spareThin: 0, spareWalls: 0 }], polygons: { keepVolume: false } });
+    const spray = latticeParticles(
+      S,
+      [0.3, 0.3, 0.3],
+      (x, y, z) => Math.hypot(x, y - 0.05, z) < 0.2,
+      () => 0,
+    );
+    const plan = planOf({
+      distance: { method: 'kernels', fewest: 0 },
+      stack: [{ kind: 'erode', on: true, strength: 1.2, iterations: 1, spareThin: 0, spareWalls: 0 }],
+      polygons: { keepVolume: false },
+    });
     const { report, parts } = await skin(plan, () => columns(spray));
     const [mesh, outside] = ['mesh', 'outside'].map((c) => parts[0]!.previews.find((p) => p.channel === c)!.bytes);
     const preview = readMeshPreview(mesh!)!;
@@ -213,7 +230,11 @@ describe('a surface pass', () => {
       if (frame < 1) throw new RuddleError('refused', 'none', { reason: 'input missing' });
       // One metre a second upwards.
       const own = columns();
-      return { ...own, places: own.places.map((v, n) => (n % 4 === 1 ? v + (frame - 1) / 24 : v)), motions: own.motions.map((_v, n) => (n % 4 === 1 ? 1 : 0)) };
+      return {
+        ...own,
+        places: own.places.map((v, n) => (n % 4 === 1 ? v + (frame - 1) / 24 : v)),
+        motions: own.motions.map((_v, n) => (n % 4 === 1 ? 1 : 0)),
+      };
     };
     const { report } = await skin(planOf({ polygons: { steady: 0.5 } }), moving);
     expect(asked.sort()).toEqual([0, 1, 2]);
@@ -230,7 +251,10 @@ describe('a surface pass', () => {
     const { report } = await skin(plan, some);
     expect(report.without).toBe(ball.count - Math.ceil(ball.count / 4));
     expect(report.triangles).toBeGreaterThan(100);
-    const nothing = await skin(plan, () => ({ ...columns({ count: 0, places: new Float32Array(0), motions: new Float32Array(0), radii: null }), more: { radius: new Float32Array(0) } }));
+    const nothing = await skin(plan, () => ({
+      ...columns({ count: 0, places: new Float32Array(0), motions: new Float32Array(0), radii: null }),
+      more: { radius: new Float32Array(0) },
+    }));
     expect(nothing.report).toMatchObject({ particles: 0, triangles: 0 });
     expect(summarizePly(nothing.parts[0]!.bytes, 'empty').count).toBe(0);
     await expect(skin(plan, () => columns())).rejects.toMatchObject({ tag: 'file-invalid' });
@@ -241,7 +265,7 @@ describe('a surface pass', () => {
     expect(() => planOf({ distance: { radius: 'own', radiusFrom: 'size' } })).toThrow(/no attribute "size"/);
     expect(() => planOf({ files: { attributes: 'vx' } })).toThrow(/"vx" is there in any case/);
     expect(() => planOf({ distance: { radius: 'metres', radiusMetres: 1 } })).toThrow(/beyond the reach/);
-    expect(() => planOf({ waves: { height: 0.01, shortest: 0.01 } })).toThrow(/two voxels, 3\.2 cm/);
+    expect(() => planOf({ waves: { height: 0.01, shortest: 0.01 } })).toThrow(/two voxels, 0\.032 m/);
   });
 
   it('refuses a skin of more memory than there is, with the voxel size that fits', async () => {
@@ -249,9 +273,20 @@ describe('a surface pass', () => {
   });
 
   it('carries waves where it is calm', async () => {
-    const still: PassJob<SurfaceBody>['points'] = () => columns(latticeParticles(S, [0.3, 0.3, 0.3], (_x, y) => y < 0, () => 0));
+    const still: PassJob<SurfaceBody>['points'] = () =>
+      columns(
+        latticeParticles(
+          S,
+          [0.3, 0.3, 0.3],
+          (_x, y) => y < 0,
+          () => 0,
+        ),
+      );
     const spread = async (height: number): Promise<number> => {
-      const { parts } = await skin(planOf({ waves: { height, longest: 0.3, shortest: 0.1, wind: 0 }, polygons: { keepVolume: false } }), still);
+      const { parts } = await skin(
+        planOf({ waves: { height, longest: 0.3, shortest: 0.1, wind: 0 }, polygons: { keepVolume: false } }),
+        still,
+      );
       const preview = readMeshPreview(parts[0]!.previews[0]!.bytes)!;
       const tops: number[] = [];
       for (let v = 0; v < preview.vertices; v++) {

@@ -43,6 +43,8 @@ export const surfaceDefinition: PassDefinition<SurfaceSettings, SurfaceBody, Sur
     if (spacing === undefined) throw refuse('distance.spacing', 'how far apart these particles lie is not known; set "Particle spacing"');
     const caches = [input, ...(beside.more ? [beside.more] : [])];
     const attributes = listed(files.attributes);
+    const twice = attributes.find((name) => OWN.has(name));
+    if (twice !== undefined) throw refuse('files.attributes', `"${twice}" is there in any case`);
     for (const name of [...attributes, ...(d.radius === 'own' ? [d.radiusFrom] : [])]) {
       const lacks = caches.findIndex((c) => !c.channels.includes(name));
       if (lacks < 0) continue;
@@ -53,8 +55,6 @@ export const surfaceDefinition: PassDefinition<SurfaceSettings, SurfaceBody, Sur
         `its particles have no attribute "${name}"${which}; there ${has.length === 1 ? 'is' : 'are'} ${has.join(', ') || 'none'}. Keep it in the solve (Keep), or leave it out`,
       );
     }
-    const twice = attributes.find((name) => OWN.has(name));
-    if (twice !== undefined) throw refuse('files.attributes', `"${twice}" is there in any case`);
     const voxelSize = d.voxelSize ?? d.voxelFactor * spacing;
     const reach = d.reach * spacing;
     const radius = d.radius === 'metres' ? d.radiusMetres : d.radiusFactor * spacing;

@@ -31,6 +31,8 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   const { press } = starter;
   const { on: sketching, toggle: toggleSketch } = useSketchToggle(useRoute().frame);
   const passSketch = usePassSketch();
+  /** A kind whose Sketch is a single frame. */
+  const tries = pass !== null && !isSolveKind(pass.kind) && definitionOf(pass.kind).sketch?.frames === 1;
   const sketchable = pass === null || isSolveKind(pass.kind) || definitionOf(pass.kind).sketch !== undefined;
   useCommands([
     { id: 'sketch', title: 'Start or end the Sketch', keys: 'Shift+s', run: toggleSketch },
@@ -146,14 +148,16 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         </Button>
       </Tooltip>
       <RungButton
-        title="Sketch"
+        title={tries ? 'Try' : 'Sketch'}
         line={
           pass
             ? passSketch.computing
               ? `${String(passSketch.done)} frames`
               : sketching
                 ? 'shown'
-                : `${String(SKETCH_FRAMES)} frames`
+                : tries
+                  ? 'this frame'
+                  : `${String(SKETCH_FRAMES)} frames`
             : sketching
               ? sketch.computing
                 ? `${sketch.rate.toFixed(0)} steps/s`
@@ -162,9 +166,11 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         }
         help={
           sketchable
-            ? pass
-              ? `In the browser, ${String(SKETCH_FRAMES)} frames from the one that is shown on, and again with every change (Shift+S)`
-              : 'In the browser, as fine as stays live, and again with every change (Shift+S)'
+            ? tries
+              ? 'In the browser, the frame that is shown, and again with every change and at every other frame (Shift+S)'
+              : pass
+                ? `In the browser, ${String(SKETCH_FRAMES)} frames from the one that is shown on, and again with every change (Shift+S)`
+                : 'In the browser, as fine as stays live, and again with every change (Shift+S)'
             : 'A pass of this kind has no Sketch: start its Test'
         }
         pressed={sketching}

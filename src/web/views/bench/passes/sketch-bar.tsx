@@ -23,7 +23,8 @@ export function SketchBar({ sketch, frame }: { sketch: PassSketchState; frame: n
     maxWidth: '100%',
   } as const;
   const { first, last } = job?.plan.frames ?? { first: 0, last: 0 };
-  const outside = job !== null && frame !== null && (frame < job.shown || frame > last);
+  const one = job !== null && first === last;
+  const outside = !one && job !== null && frame !== null && (frame < job.shown || frame > last);
   const lead =
     job && job.shown > first
       ? `approximate: begins at frame ${String(first)}, from the ${rungTitle[job.rung]} that it reads`
@@ -33,11 +34,15 @@ export function SketchBar({ sketch, frame }: { sketch: PassSketchState; frame: n
       {job && (
         <Box sx={{ ...panel, display: 'flex', flexWrap: 'wrap', alignItems: 'center', columnGap: 1 }}>
           <StateGlyph state={error ? 'failed' : 'fresh'} />
-          <b>
-            Sketch, frames {job.shown} to {last}
-          </b>
+          <b>{one ? `Try of frame ${String(last)}` : `Sketch, frames ${String(job.shown)} to ${String(last)}`}</b>
           <span data-testid="run-state" className="mono" style={{ color: computing ? c.fresh : c.dim }}>
-            {computing ? `${String(done)} of ${String(listFrames(job.plan.frames).length)}` : error ? 'failed' : 'follows every change'}
+            {computing
+              ? one
+                ? 'computing'
+                : `${String(done)} of ${String(listFrames(job.plan.frames).length)}`
+              : error
+                ? 'failed'
+                : 'follows every change'}
           </span>
           {outside && (
             <Tooltip title="Computes the frames around this one instead">

@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button';
 import Box from '@mui/material/Box';
-import { type ReactElement, useCallback, useEffect, useMemo } from 'react';
+import { type ReactElement, useCallback, useEffect, useMemo, useRef } from 'react';
 import type { SurfaceReport } from '#core/passes';
 import { PASS_SKETCH, usePassRun, usePassSketch, useRoute, useSkinLook } from '#web/state';
 import type { ShownMesh } from '#web/viewport';
@@ -27,9 +27,11 @@ function useFollowing(): void {
   const { whole } = sketch.job ?? { whole: null };
   const inside =
     whole !== null && frame !== null && frame >= whole.first && frame <= whole.last && (frame - whole.first) % whole.every === 0;
+  const latest = useRef(sketchPass);
+  latest.current = sketchPass;
   useEffect(() => {
-    if (here && inside) sketchPass(frame);
     // Begun anew by another frame alone: a change of the sheet begins it by itself.
+    if (here && inside) latest.current(frame);
   }, [here, inside, frame]);
 }
 

@@ -46,19 +46,20 @@ export function SurfaceSheet({ entry, index, pass }: { entry: SurfaceEntry; inde
     const spacing = d.spacing ?? pass.spacing[rung];
     return spacing === null ? [] : [{ rung, spacing }];
   });
-  const metres = (v: number): string => formatQuantity(v, 'metre', { digits: 2 });
+  // Its number and its unit stay on one line.
+  const metres = (v: number): string => formatQuantity(v, 'metre', { digits: 2 }).replace(' ', '\u00a0');
   const note = surfaceNote(entry.settings, spacings[0]?.spacing ?? null);
   const fields = (section: Section): ReactElement => (
     <Fields schema={SURFACE_SECTIONS[section] as z.ZodObject} path={['passes', index, 'settings', section]} skip={idle[section]} />
   );
   return (
     <>
-      <Part title={TITLE.distance} open>
+      <Part title={TITLE.distance} open first>
         {spacings.length > 0 && (
           <Box role="note" aria-label="Sizes" sx={{ color: c.dim, fontSize: 12.5, pb: 0.5 }}>
             {spacings.map(({ rung, spacing }) => (
               <div key={rung}>
-                {rung === 'test' ? 'Test' : 'Final'}: particles {metres(spacing)} apart, voxels{' '}
+                {rung === 'test' ? 'Test' : 'Final'}: spacing {metres(spacing)}, voxels{' '}
                 {metres(d.voxelSize ?? d.voxelFactor * spacing)}
                 {d.radius === 'factor' && `, radius ${metres(d.radiusFactor * spacing)}`}
               </div>
@@ -82,11 +83,21 @@ export function SurfaceSheet({ entry, index, pass }: { entry: SurfaceEntry; inde
   );
 }
 
-function Part({ title, open, children }: { title: string; open: boolean; children: ReactNode }): ReactElement {
+function Part({
+  title,
+  open,
+  first = false,
+  children,
+}: {
+  title: string;
+  open: boolean;
+  first?: boolean;
+  children: ReactNode;
+}): ReactElement {
   const c = useColours();
   const [shown, setShown] = useState(open);
   return (
-    <Box component="section" aria-label={title} sx={{ mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
+    <Box component="section" aria-label={title} sx={first ? {} : { mt: 1, pt: 1, borderTop: `1px solid ${c.line}` }}>
       <Box
         component="button"
         type="button"
