@@ -72,7 +72,7 @@ async function clickWhenStill(find: () => Promise<ElementHandle>): Promise<void>
 export const press = (page: Page, label: string): Promise<void> => clickWhenStill(() => byLabel(page, label));
 
 /** Presses one of the three buttons that compute. */
-export async function start(page: Page, rung: 'Sketch' | 'Test' | 'Final'): Promise<void> {
+export async function start(page: Page, rung: 'Sketch' | 'Try' | 'Test' | 'Final'): Promise<void> {
   const button = await page.waitForSelector(`button[data-rung=${rung}]:not([disabled])`);
   await button?.click();
 }

@@ -8,11 +8,13 @@ import { queueCommand } from './queue';
 import { runCommand } from './run';
 import { schemaCommand } from './schema';
 import { serveCommand } from './serve';
+import { surfaceCommand } from './surface';
 import { verifyCommand } from './verify';
 
 export const commands: Readonly<Record<string, Command>> = {
   run: runCommand,
   passes: passesCommand,
+  surface: surfaceCommand,
   import: importCommand,
   inspect: inspectCommand,
   verify: verifyCommand,

@@ -1,3 +1,4 @@
+import { copyFile } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
@@ -58,6 +59,9 @@ export const exportCommand: Command = {
     const bytes = files.reduce((n, f) => n + f.bytes, 0);
     await new DiskGuard(out).check(bytes);
     for (const [n, file] of files.entries()) await writeWhole(targets[n] ?? '', await readWritten(folder, file));
+    // What a kind says of its frames for other programs goes along.
+    const index = `${record.plan.pass}.json`;
+    if (record.plan.pass === 'surface') await copyFile(join(folder, index), join(out, name === undefined ? index : `${name}.json`));
     if (values.json) console.log(JSON.stringify({ files: targets.map((t) => basename(t)), bytes }));
     else console.log(`${String(files.length)} files, ${formatBytes(bytes)}: ${out}`);
     return EXIT.done;

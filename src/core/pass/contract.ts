@@ -144,6 +144,8 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   readonly geometry: (body: Body) => readonly string[];
   /** What the files of its parts are called by behind its kind, where they are not numbered: the first has none. */
   readonly parts?: readonly string[];
+  /** What a file beside its frames says of them for other programs, `<kind>.json`; without: there is none. */
+  readonly index?: (plan: PassPlan<string, Body>) => Readonly<Record<string, unknown>>;
   /** Frames of what it reads that must be there, of those that it has, where they are not its own; of what it reads beside always its own. */
   readonly reads?: (body: Body, given: FrameList) => readonly number[];
   /** The frame of what it reads that a frame is made from, where they are not the same. */

@@ -133,8 +133,8 @@ export const mostStrength = (kind: FilterSettings['kind']): number => (MOST_STRE
 
 const walls = z.strictObject({
   meeting: choice('contact', named(MEETINGS, { contact: 'At the contact surface', inside: 'A depth inside', trimmed: 'Trimmed' }), {
-    title: 'At walls the skin ends',
-    help: 'Contact: where solids and closed walls begin, without a gap. A depth inside: so that a glass that refracts shows no air between. Trimmed: what reaches in is cut, gaps stay.',
+    title: 'At walls',
+    help: 'Where the skin ends. Contact: where solids and closed walls begin, without a gap. A depth inside: so that a glass that refracts shows no air between. Trimmed: what reaches in is cut, gaps stay.',
   }),
   depth: number(0.5, { title: 'Depth inside, in voxels', help: 'How far the skin reaches into walls.', min: 0, max: DEEPEST, step: 0.1 }),
   cut: choice(

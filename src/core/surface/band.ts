@@ -161,20 +161,58 @@ export function followZero(
       for (let y = from(1); y <= to(1); y++) for (let x = from(0); x <= to(0); x++) states[(z * ny + y) * nx + x] = 1;
   }
   const made = makeBand(pool, origin, across, states);
-  const fields = carried.map(({ pointer, otherwise }) => {
-    const target = pool.take(Math.max(1, made.slots) * FIELD_BYTES);
-    const from = team.floats(pointer, band.slots * 512);
-    const into = team.floats(target, made.slots * 512);
-    const own = team.words(made.records, made.slots * RECORD_WORDS);
-    for (let s = 0; s < made.slots; s++) {
-      const [x, y, z] = [0, 1, 2].map((a) => ((own[s * RECORD_WORDS + a] ?? 0) >> 3) - (band.origin[a] ?? 0)) as [number, number, number];
-      const there = x >= 0 && y >= 0 && z >= 0 && x < band.across[0] && y < band.across[1] && z < band.across[2];
-      const old = there ? (was[(z * band.across[1] + y) * band.across[0] + x] as number) : OUTSIDE;
-      if (old >= 0) into.set(from.subarray(old * 512, old * 512 + 512), s * 512);
+  const fields = carryFields(pool, band, made, carried);
+  pool.give(boxes, scratch, ...bandBuffers(band), ...carried.map((f) => f.pointer));
+  return { band: made, fields };
+}
+
+/** State of a tile of a band: 1 it is there, 0 outside, 2 inside. */
+const stateOf = (slot: number): 0 | 1 | 2 => (slot >= 0 ? 1 : slot === OUTSIDE ? 0 : 2);
+
+/** Slots of a band by tile. */
+function finderOf(pool: Pool, { origin, across, table }: Band): (x: number, y: number, z: number) => number {
+  const slots = pool.team.words(table, across[0] * across[1] * across[2]);
+  return (x, y, z) => {
+    const [i, j, k] = [x - origin[0], y - origin[1], z - origin[2]];
+    const there = i >= 0 && j >= 0 && k >= 0 && i < across[0] && j < across[1] && k < across[2];
+    return there ? (slots[(k * across[1] + j) * across[0] + i] as number) : OUTSIDE;
+  };
+}
+
+/** Fields of a band in the order of another's tiles. */
+export function carryFields(pool: Pool, from: Band, to: Band, carried: readonly Carried[]): number[] {
+  const { team } = pool;
+  const find = finderOf(pool, from);
+  const record = team.words(to.records, to.slots * RECORD_WORDS);
+  return carried.map(({ pointer, otherwise }) => {
+    const target = pool.take(Math.max(1, to.slots) * FIELD_BYTES);
+    const values = team.floats(pointer, from.slots * 512);
+    const into = team.floats(target, to.slots * 512);
+    for (let s = 0; s < to.slots; s++) {
+      const r = s * RECORD_WORDS;
+      const old = find((record[r] as number) >> 3, (record[r + 1] as number) >> 3, (record[r + 2] as number) >> 3);
+      if (old >= 0) into.set(values.subarray(old * 512, old * 512 + 512), s * 512);
       else into.fill(otherwise === 'side' ? (old === INSIDE ? -BAND : BAND) : otherwise, s * 512, s * 512 + 512);
     }
     return target;
   });
-  pool.give(boxes, scratch, ...bandBuffers(band), ...carried.map((f) => f.pointer));
-  return { band: made, fields };
+}
+
+/** The tiles of two bands; what neither has is as the second says. */
+export function unionBand(pool: Pool, a: Band, b: Band): Band {
+  const bands = [a, b].filter((band) => band.across[0] > 0);
+  if (bands.length === 0) return makeBand(pool, [0, 0, 0], [0, 0, 0], new Uint8Array(0));
+  const low = (n: 0 | 1 | 2): number => Math.min(...bands.map((band) => band.origin[n]));
+  const high = (n: 0 | 1 | 2): number => Math.max(...bands.map((band) => band.origin[n] + band.across[n]));
+  const origin = [low(0), low(1), low(2)] as const;
+  const across = [high(0) - low(0), high(1) - low(1), high(2) - low(2)] as const;
+  const [first, second] = [finderOf(pool, a), finderOf(pool, b)];
+  const states = new Uint8Array(across[0] * across[1] * across[2]);
+  for (let z = 0, n = 0; z < across[2]; z++)
+    for (let y = 0; y < across[1]; y++)
+      for (let x = 0; x < across[0]; x++, n++) {
+        const at = [x + origin[0], y + origin[1], z + origin[2]] as const;
+        states[n] = first(...at) >= 0 ? 1 : stateOf(second(...at));
+      }
+  return makeBand(pool, origin, across, states);
 }

@@ -149,6 +149,21 @@ describe('filters of a level', () => {
     });
   });
 
+  it('spares a sheet that lies alone, far from all that a filter leaves', async () => {
+    await withTeam(1, (team) => {
+      const alone = (x: number, y: number, z: number): number =>
+        Math.min(Math.hypot(x, y + 14, z) - 6, Math.max(Math.abs(y - 14) - 0.9, Math.hypot(x, z) - 12));
+      const level = levelOf(new Pool(team), 3, alone);
+      markThin(level, 3);
+      applyFilter(level, filter({ kind: 'open', strength: 1.5, spareThin: 1 }));
+      const reader = new Reader(level);
+      expect(reader.at(0, 13, 0)).toBeCloseTo(-0.4, 2);
+      expect(reader.between(9, 14, 3)).toBeLessThan(-0.35);
+      expect(reader.between(0, -14, 0)).toBe(-4);
+      expect(reader.between(0, 5, 0)).toBe(4);
+    });
+  });
+
   it('one that is off, or of no strength, changes no bit', async () => {
     await withTeam(1, (team) => {
       const level = levelOf(new Pool(team), 2, ball(7));

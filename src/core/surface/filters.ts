@@ -1,4 +1,4 @@
-import { BAND, FIELD_BYTES } from './band';
+import { BAND } from './band';
 import type { Level } from './level';
 
 export const FILTER_KINDS = ['gaussian', 'median', 'curvature', 'offset', 'erode', 'dilate', 'close', 'open'] as const;
@@ -85,8 +85,8 @@ export function applyFilter(level: Level, filter: Filter): void {
     case 'dilate':
     case 'close':
     case 'open':
-      sparing(level, filter, () => {
-        for (let n = 0; n < iterations; n++) move(level, filter.kind, strength);
+      sparing(level, filter, (own) => {
+        for (let n = 0; n < iterations; n++) move(own, filter.kind, strength);
       });
   }
 }
@@ -136,23 +136,19 @@ function smooth(level: Level, filter: Filter, iterations: number): void {
   pool.give(to, scratch, weights, mask);
 }
 
-/** Moves the surface, and puts back what is to be spared of it. */
-function sparing(level: Level, filter: Filter, change: () => void): void {
+/** Moves the surface, and leaves what is to be spared of it. A part of it may vanish with its tiles: it is moved as a copy, and both are blended wherever either is. */
+function sparing(level: Level, filter: Filter, change: (level: Level) => void): void {
   const mask = maskOf(level, filter);
   if (mask === 0) {
-    change();
+    change(level);
     return;
   }
-  // What was before goes along to wherever tiles are afterwards; where none was, all is new.
-  const { team } = level.pool;
-  const before = level.room();
-  team.bytes(before, level.slots * FIELD_BYTES).set(team.bytes(level.field, level.slots * FIELD_BYTES));
-  level.keep('before', before, BAND);
+  const moved = level.copy();
+  change(moved);
   level.keep('mask', mask, 1);
-  change();
-  team.launch('blendTiles', level.slots, level.beside('before'), level.field, level.beside('mask'), level.field);
-  level.drop('before');
+  level.blend(moved, 'mask');
   level.drop('mask');
+  moved.free();
   level.redistance();
 }
 

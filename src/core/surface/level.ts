@@ -1,4 +1,4 @@
-import { BAND, type Band, FIELD_BYTES, bandBuffers, followZero } from './band';
+import { BAND, type Band, FIELD_BYTES, bandBuffers, carryFields, followZero, unionBand } from './band';
 import type { Pool } from './pool';
 
 const STEPS = 7;
@@ -36,6 +36,26 @@ export class Level {
   keep(name: string, pointer: number, otherwise: number): void {
     this.pool.give(this.beside(name));
     this.#beside.set(name, { pointer, otherwise });
+  }
+
+  /** Goes over to another level where a mask that is kept with this one is 1, stays where it is 0; where this one had no tile, the other's is taken. */
+  blend(other: Level, mask: string): void {
+    const { pool } = this;
+    const names = [...this.#beside];
+    const band = unionBand(pool, this.band, other.band);
+    const fields = carryFields(pool, this.band, band, [
+      { pointer: this.field, otherwise: 'side' },
+      ...names.map(([, { pointer, otherwise }]) => ({ pointer, otherwise })),
+    ]);
+    const [after = 0] = carryFields(pool, other.band, band, [{ pointer: other.field, otherwise: 'side' }]);
+    pool.give(...bandBuffers(this.band), this.field, ...names.map(([, { pointer }]) => pointer));
+    this.band = band;
+    this.field = fields[0] ?? 0;
+    names.forEach(([, entry], n) => {
+      entry.pointer = fields[n + 1] ?? 0;
+    });
+    pool.team.launch('blendTiles', band.slots, this.field, after, this.beside(mask), this.field);
+    pool.give(after);
   }
 
   drop(name: string): void {

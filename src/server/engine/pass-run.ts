@@ -1,4 +1,4 @@
-import { type FollowerPlan, type FollowerReport, opsOf } from '#core/passes';
+import { type FollowerPlan, type FollowerReport, definitionOf, opsOf } from '#core/passes';
 import type { Settings } from '#core/shot';
 import type { PassInputs } from '#protocol';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
@@ -37,6 +37,7 @@ export function startPassRun(input: PassRunInput): RunningRun {
     threads,
     kept: resume,
     onFrame: input.onFrame,
+    index: indexOf(plan),
     begin: (store) =>
       startPass({
         plan,
@@ -54,6 +55,12 @@ export function startPassRun(input: PassRunInput): RunningRun {
         onFrame: (message) => store(frameOf(plan, message)),
       }),
   });
+}
+
+/** What other programs are told of a run's frames, where its kind says anything. */
+function indexOf(plan: FollowerPlan): { readonly file: string; readonly text: string } | undefined {
+  const text = definitionOf(plan.pass).index?.(plan);
+  return text && { file: `${plan.pass}.json`, text: `${JSON.stringify(text, null, 1)}\n` };
 }
 
 function frameOf(plan: FollowerPlan, { report, parts, state }: PassFrameMessage): FrameToStore<FollowerReport> {

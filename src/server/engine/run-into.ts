@@ -1,5 +1,6 @@
+import { join } from 'node:path';
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
-import { type DiskGuard, type StoredReport, isDiskFull } from '#server/cache';
+import { type DiskGuard, type StoredReport, isDiskFull, writeWhole } from '#server/cache';
 import { type FrameToStore, type Kept, RunFolder, type RunHead, type StoredFrame, type StoredState, diskFull } from './run-folder';
 
 /** What computes: a solve's bounds, or a pass. */
@@ -36,6 +37,8 @@ interface Input<R extends StoredReport> {
   /** What an interrupted run left, and is there. */
   readonly kept?: Kept | undefined;
   readonly onFrame?: ((frame: StoredFrame<R>) => Promise<void> | void) | undefined;
+  /** A file that lies beside the frames from the beginning. */
+  readonly index?: { readonly file: string; readonly text: string } | undefined;
   /** Begins to compute; `store` takes a frame over. null: nothing is missing. */
   readonly begin: (store: (frame: FrameToStore<R>) => Promise<void>) => Computing | null;
 }
@@ -44,7 +47,7 @@ interface Input<R extends StoredReport> {
  * Computes into a folder: frames, previews, run.json; whatever kind of pass it is. Never rejects: what went wrong is in the outcome, and frames that are in
  * the folder are whole.
  */
-export function runInto<R extends StoredReport>({ head, folder: path, disk, threads, kept, onFrame, begin }: Input<R>): RunningRun {
+export function runInto<R extends StoredReport>({ head, folder: path, disk, threads, kept, onFrame, index, begin }: Input<R>): RunningRun {
   const folder = new RunFolder(path, head, disk, kept);
   let cancelled = false;
   let computing: Computing | null = null;
@@ -54,6 +57,7 @@ export function runInto<R extends StoredReport>({ head, folder: path, disk, thre
   const body = async (): Promise<RunOutcome> => {
     try {
       await folder.begin();
+      if (index) await writeWhole(join(path, index.file), index.text);
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
       computing = begin(async (frame) => {
         const stored = await folder.store(frame);

@@ -5,3 +5,4 @@ export { makeFrame, makePrediction, makeRow, makeRun, makeShot } from './shots';
 export { settingsOf, withGroups } from './settings';
 export { madeKernels, makePassRun } from './passes';
 export { makePassPrediction } from './pass-prediction';
+export { makeSurfaceReport } from './surface-report';

@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import type { PassDefinition } from '#core/pass';
+import { type PassDefinition, listFrames } from '#core/pass';
 import { type SurfaceSettings, resolvePlan } from '#core/shot';
 import { NATURAL, bytesOfSurface } from '#core/surface';
 import { formatCount, formatQuantity } from '#core/units';
@@ -123,6 +123,21 @@ export const surfaceDefinition: PassDefinition<SurfaceSettings, SurfaceBody, Sur
     };
   },
   geometry: ({ scene }) => [...new Set(scene.solids.flatMap(({ shape }) => (shape.kind === 'mesh' ? [shape.geometry] : [])))],
+  index: ({ body, frames, gives }) => {
+    const { framesPerSecond, timeScale, firstFrame } = body.scene;
+    // Seconds of the shot, which its files are in.
+    const rate = framesPerSecond * timeScale;
+    return {
+      surface: 1,
+      unit: { metres: gives.file.metresPerUnit },
+      up: gives.file.upAxis,
+      framesPerSecond: rate,
+      mesh: gives.extension,
+      distance: body.files.distance === 'none' ? null : body.files.distance,
+      vertices: gives.extension === 'obj' ? ['position', 'normal'] : ['position', 'normal', 'velocity', ...body.attributes],
+      frames: listFrames(frames).map((frame) => ({ frame, seconds: (frame - firstFrame) / rate })),
+    };
+  },
   sketch: { lead: 0, frames: 1, from: (body) => body },
   cost: {
     elements: (body, input, _age, beside) => {

@@ -21,7 +21,7 @@ const NAMES = (META?.names ?? {}) as Readonly<Record<FilterSettings['kind'], str
 const meta = (field: keyof typeof filterSchema.shape): FieldMeta | null => metaOf(filterSchema.shape[field]);
 
 /** What a strength is measured in, by the filter. */
-const STRENGTH = { gaussian: 'Width, voxels', median: 'Part taken over', curvature: 'Step, of the largest' } as const;
+const STRENGTH = { gaussian: 'Width', median: 'Part', curvature: 'Step' } as const;
 const strengthOf = (kind: FilterSettings['kind']): string => (STRENGTH as Readonly<Record<string, string>>)[kind] ?? 'Voxels';
 
 /** The filters of a skin in their order: dragged, or moved with Alt and an arrow key; each with its strength, how often, and what it spares. */

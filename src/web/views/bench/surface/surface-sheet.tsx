@@ -59,8 +59,7 @@ export function SurfaceSheet({ entry, index, pass }: { entry: SurfaceEntry; inde
           <Box role="note" aria-label="Sizes" sx={{ color: c.dim, fontSize: 12.5, pb: 0.5 }}>
             {spacings.map(({ rung, spacing }) => (
               <div key={rung}>
-                {rung === 'test' ? 'Test' : 'Final'}: spacing {metres(spacing)}, voxels{' '}
-                {metres(d.voxelSize ?? d.voxelFactor * spacing)}
+                {rung === 'test' ? 'Test' : 'Final'}: spacing {metres(spacing)}, voxels {metres(d.voxelSize ?? d.voxelFactor * spacing)}
                 {d.radius === 'factor' && `, radius ${metres(d.radiusFactor * spacing)}`}
               </div>
             ))}

@@ -10,7 +10,7 @@ import { LinkedViewports, type Side } from '../compare/linked-viewports';
 import { useYard } from '../view/scene';
 import { type HeldSkin, useHeldSkin } from './held-skin';
 
-const SHOWN = ['outside', 'volume', 'shift', 'thin', 'roughness', 'triangles', 'pieces', 'crumbs', 'gap', 'seconds'];
+const SHOWN = ['outside', 'volume', 'thin', 'roughness', 'triangles', 'crumbs'];
 
 const valueOf = (figure: PassFigure<SurfaceReport>, report: SurfaceReport): string => {
   const v = figure.of(report);
@@ -53,38 +53,35 @@ export function TwoSkins({
   ];
   const figures = definitionOf('surface').figures.filter((f) => SHOWN.includes(f.id)) as unknown as readonly PassFigure<SurfaceReport>[];
   return (
-    <Box sx={{ position: 'absolute', inset: '56px 0 0 0', display: 'grid' }} data-testid="two-skins">
+    <Box
+      sx={{ position: 'absolute', inset: '66px 0 0 0', display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto' }}
+      data-testid="two-skins"
+    >
       <LinkedViewports shotId={shot.id} sides={sides} wipe={wipe} moving={moving} />
-      <Box
-        sx={{
-          position: 'absolute',
-          right: 12,
-          bottom: 44,
-          zIndex: 4,
-          bgcolor: c.panel,
-          border: `1px solid ${c.line}`,
-          borderRadius: 1.5,
-          p: 1,
-        }}
-      >
-        <Box component="table" aria-label="Figures of both" sx={{ fontSize: 12, borderSpacing: '12px 1px', m: '-2px -8px' }}>
+      <Box sx={{ bgcolor: c.panel, borderTop: `1px solid ${c.line}`, overflowX: 'auto', pr: '210px', py: 0.25 }}>
+        <Box component="table" aria-label="Figures of both" sx={{ fontSize: 11.5, borderSpacing: '14px 0', whiteSpace: 'nowrap' }}>
           <thead>
-            <tr style={{ color: c.dim, textAlign: 'right' }}>
-              <th />
-              <th style={{ fontWeight: 600 }}>Held</th>
-              <th style={{ fontWeight: 600 }}>Now</th>
+            <tr style={{ color: c.dim, textAlign: 'left' }}>
+              <th aria-label="Skin" />
+              {figures.map((f) => (
+                <th key={f.id} style={{ fontWeight: 500 }}>
+                  {f.title}
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
-            {figures.map((f) => (
-              <tr key={f.id}>
-                <td style={{ color: c.dim }}>{f.title}</td>
-                <td className="mono" style={{ textAlign: 'right' }}>
-                  {valueOf(f, held.report)}
-                </td>
-                <td className="mono" style={{ textAlign: 'right' }}>
-                  {report ? valueOf(f, report) : ''}
-                </td>
+            {[
+              { title: 'Held', of: held.report },
+              { title: 'Now', of: report },
+            ].map(({ title, of }) => (
+              <tr key={title}>
+                <th style={{ textAlign: 'left', fontWeight: 600 }}>{title}</th>
+                {figures.map((f) => (
+                  <td key={f.id} className="mono">
+                    {of ? valueOf(f, of) : ''}
+                  </td>
+                ))}
               </tr>
             ))}
           </tbody>
