@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { features } from './features';
 import { iterations, kernels, libraries } from './kernels';
 import { liquid } from './liquid';
+import { surface } from './surface';
 import { liquidPredictions } from './liquid-predictions';
 import { page } from './page';
 import { fitting, predictions } from './predictions';
@@ -23,6 +24,7 @@ const SECTIONS: readonly Section[] = [
   upscale,
   refill,
   liquid,
+  surface,
   files,
   page,
   predictions,

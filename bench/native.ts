@@ -47,6 +47,33 @@ export function liquidReference(say: (text: string) => void): ((rounds: number) 
   return binary === null ? null : (rounds) => run<LiquidReference>(binary, String(rounds));
 }
 
+/** What the C++ of a skin prints: seconds of the polygons of a dense grid, and of the distance of sorted particles. */
+export interface SurfaceReference {
+  readonly polygons: number;
+  readonly distance: number;
+  readonly triangles: number;
+}
+
+type Three = readonly [number, number, number];
+
+/** Files of particles, field and table; voxel size and reach; the field's size. */
+export function surfaceReference(
+  say: (text: string) => void,
+):
+  | ((
+      files: readonly [string, string, string],
+      count: number,
+      sizes: readonly [number, number],
+      size: Three,
+      rounds: number,
+    ) => SurfaceReference)
+  | null {
+  const binary = build('surface', [], say);
+  if (binary === null) return null;
+  return ([particles, field, table], count, [h, reach], size, rounds) =>
+    run<SurfaceReference>(binary, particles, String(count), String(h), String(reach), field, ...size.map(String), table, String(rounds));
+}
+
 /** A library that users could pick instead, asked to solve the same pressure system on one thread. */
 interface Library {
   readonly name: string;

@@ -120,7 +120,7 @@ export type KernelName =
   | 'curvatureTiles'
   | 'blendTiles'
   | 'shiftTiles'
-  | 'joinTiles'
+  | 'clipTiles'
   | 'volumeTiles'
   | 'countPolygons'
   | 'writePolygons'

@@ -98,7 +98,7 @@ function move(level: Level, kind: FilterKind, voxels: number): void {
 }
 
 /** Whether a filter leaves anything as it is; and how much, as a mask (1: filtered). */
-function maskOf(level: Level, { spareThin, spareWalls }: Filter): number {
+function maskOf(level: Level, { spareThin, spareWalls }: Pick<Filter, 'spareThin' | 'spareWalls'>): number {
   const thin = spareThin > 0 ? level.beside(MASKS.thin) : 0;
   const walls = spareWalls > 0 ? level.beside(MASKS.walls) : 0;
   if (thin === 0 && walls === 0) return 0;
@@ -152,27 +152,47 @@ function sparing(level: Level, filter: Filter, change: (level: Level) => void): 
   level.redistance();
 }
 
-/** Moves the surface so that it holds so many voxels. Returns by how many voxels it was moved outwards; at most `most`. */
+/** The mask of what is not thin, kept with the level while its volume is made. */
+const MOVED = 'moved';
+
+/**
+ * Moves the surface so that it holds so many voxels; what is thin (where that was marked) stays. Returns by how many voxels it was moved outwards; at most `most`. Films that
+ * are moved in with the rest are gone first: a third of the thin particles of a splash.
+ */
 export function keepVolume(level: Level, voxels: number, most: number): number {
   if (level.slots === 0 || voxels <= 0) return 0;
+  const mask = maskOf(level, { spareThin: 1, spareWalls: 0 });
+  const name = mask === 0 ? null : MOVED;
+  if (mask !== 0) level.keep(MOVED, mask, 1);
+  const shift = shiftFor(level, voxels, most, name);
+  if (Math.abs(shift) > 1e-6) {
+    if (name === null) level.offset(shift);
+    else {
+      const moved = level.copy();
+      moved.offset(shift);
+      level.blend(moved, name);
+      moved.free();
+      level.redistance();
+    }
+  }
+  if (name !== null) level.drop(name);
+  return shift;
+}
+
+function shiftFor(level: Level, voxels: number, most: number, mask: string | null): number {
   let [low, high] = [-most, most];
-  if (level.volume(low) >= voxels) return apply(level, low);
-  if (level.volume(high) <= voxels) return apply(level, high);
+  if (level.volume(low, mask) >= voxels) return low;
+  if (level.volume(high, mask) <= voxels) return high;
   let at = 0;
   for (let n = 0; n < 24; n++) {
-    const volume = level.volume(at);
+    const volume = level.volume(at, mask);
     if (Math.abs(volume - voxels) < 1e-5 * voxels) break;
     if (volume < voxels) low = at;
     else high = at;
     // By the area, which is what a voxel's shift adds; within what is known.
-    const area = (level.volume(at + 0.05) - level.volume(at - 0.05)) / 0.1;
+    const area = (level.volume(at + 0.05, mask) - level.volume(at - 0.05, mask)) / 0.1;
     const next = at + (voxels - volume) / Math.max(area, 1e-9);
     at = next > low && next < high ? next : (low + high) / 2;
   }
-  return apply(level, at);
+  return at;
 }
-
-const apply = (level: Level, shift: number): number => {
-  if (Math.abs(shift) > 1e-6) level.offset(shift);
-  return shift;
-};

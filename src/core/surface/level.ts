@@ -123,11 +123,11 @@ export class Level {
     }
   }
 
-  /** Voxels that lie inside when the surface is moved outwards by `shift` voxels, of those that walls leave open. */
-  volume(shift = 0): number {
+  /** Voxels that lie inside when the surface is moved outwards by `shift` voxels (where a mask that is kept is 1), of those that walls leave open. */
+  volume(shift = 0, mask: string | null = null): number {
     const { team } = this.pool;
     const sums = this.pool.take(Math.max(1, this.slots) * 8);
-    team.launch('volumeTiles', this.slots, this.field, this.beside('walls'), shift, sums);
+    team.launch('volumeTiles', this.slots, this.field, this.beside('walls'), mask === null ? 0 : this.beside(mask), shift, sums);
     let sum = this.band.inside * 512;
     for (const v of team.doubles(sums, this.slots)) sum += v;
     this.pool.give(sums);

@@ -11,7 +11,7 @@ import { type Filter, applyFilter, keepVolume, markThin } from './filters';
 import type { Level } from './level';
 import type { Pool } from './pool';
 import { EMPTY_MESH, type SurfaceMesh, carried, polygonsOfLevel } from './polygons';
-import { type Meeting, WallField, boxDistance, meetWalls } from './walls';
+import { type Meeting, WallField, boxDistance, cutAtWalls, reachIntoWalls, standsIn } from './walls';
 import { type WaveOptions, addWaves } from './waves';
 
 /** What a skin is made by: metres, voxels where said. */
@@ -160,13 +160,18 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
       : { filter: filtered.worst, without: withoutFilter(pool, cells, o, around, input, sort, walls, filtered.worst, inside) };
   if (eaten) spent('figures');
 
-  // Liquid cannot be in walls: what is kept is what lies before them.
+  // Liquid cannot be in walls: of what reaches into them only what lies before them counts.
   const wanted = volumeOf(pool, cells);
-  const clear = (CLEAR * d.spacing) / h;
-  meetWalls(level, walls, o.walls.meeting === 'inside' ? 'contact' : o.walls.meeting, clear, 0);
+  const depth = o.walls.meeting === 'inside' ? o.walls.depth : 0;
+  const reaches = o.walls.meeting !== 'trimmed' && standsIn(level, walls);
+  if (reaches) reachIntoWalls(level, walls, (CLEAR * d.spacing) / h, depth);
+  standsIn(level, walls);
   const shift = o.keepVolume ? keepVolume(level, wanted, MOST_SHIFT) : 0;
-  if (Math.abs(shift) > 0 || o.walls.meeting === 'inside') meetWalls(level, walls, o.walls.meeting, clear, o.walls.depth);
-  meetWalls(level, outer, 'contact', clear, 0);
+  cutAtWalls(level, walls, depth);
+  if (standsIn(level, outer)) {
+    reachIntoWalls(level, outer, (CLEAR * d.spacing) / h, 0);
+    cutAtWalls(level, outer, 0);
+  }
   spent('walls');
 
   const bare = polygonsOfLevel(level, h);

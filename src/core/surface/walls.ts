@@ -8,6 +8,8 @@ export const MEETINGS = ['contact', 'inside', 'trimmed'] as const;
 /** How the skin meets walls: at the contact surface, some way inside the wall, or cut off by it and no more. */
 export type Meeting = (typeof MEETINGS)[number];
 
+/** Voxels behind where the skin is to end that it is carried on to: it may be moved before it is cut. */
+const BEYOND = 1.8;
 /** Voxels from a wall within which its distance is known. */
 const FAR = 8;
 /** Most voxels that a skin may reach into a wall: the band is as wide. */
@@ -60,24 +62,26 @@ export class WallField {
   putInto(level: Level): boolean {
     const { team } = level.pool;
     const record = team.words(level.band.records, level.slots * 4);
+    const tiles = Array.from({ length: level.slots }, (_v, s) =>
+      this.#of(record[4 * s] ?? 0, record[4 * s + 1] ?? 0, record[4 * s + 2] ?? 0),
+    );
+    if (!tiles.some((t) => t !== null)) return false;
     const [walls, mask] = [level.room(), level.room()];
     const out = team.floats(walls, level.slots * 512);
     const near = team.floats(mask, level.slots * 512);
-    let any = false;
     for (let s = 0; s < level.slots; s++) {
-      const tile = this.#of(record[4 * s] ?? 0, record[4 * s + 1] ?? 0, record[4 * s + 2] ?? 0);
+      const tile = tiles[s];
       if (!tile) {
         out.fill(FAR, s * 512, s * 512 + 512);
         near.fill(0, s * 512, s * 512 + 512);
         continue;
       }
-      any = true;
       out.set(tile, s * 512);
       for (let n = 0; n < 512; n++) near[s * 512 + n] = Math.max(0, Math.min(1, 1.5 - (tile[n] as number) / 2));
     }
     level.keep('walls', walls, FAR);
     level.keep(MASKS.walls, mask, 0);
-    return any;
+    return true;
   }
 }
 
@@ -118,42 +122,44 @@ export class Reader {
   }
 }
 
+/** Whether any wall is near a level's tiles; its distance is kept with the level then. */
+export const standsIn = (level: Level, walls: WallField): boolean => level.slots > 0 && walls.putInto(level);
+
 /**
- * Lets the skin meet what it stands in. Particles end a little before a wall, and so does their skin: what it is `clear` voxels away from the wall is carried on into it along
- * the wall's normal, and cut at the contact surface, or `depth` voxels inside. `trimmed`: nothing is carried on.
+ * Carries the skin on into the walls that it stands at (`standsIn`). Particles end a little before a wall, and so does their skin: it goes on as it is `clear` voxels away, along
+ * the wall's normal, further inside than `depth` voxels; where it is to end there is cut off afterwards (`cutAtWalls`).
  */
-export function meetWalls(level: Level, walls: WallField, meeting: Meeting, clear: number, depth: number): void {
-  if (level.slots === 0 || !walls.putInto(level)) return;
+export function reachIntoWalls(level: Level, { distance, voxelSize: h }: WallField, clear: number, depth: number): void {
   const { team } = level.pool;
   const before = new Reader(level);
   const wall = team.floats(level.beside('walls'), level.slots * 512);
   const values = level.values();
   const record = team.words(level.band.records, level.slots * 4);
-  const deep = meeting === 'inside' ? Math.min(DEEPEST, depth) : 0;
-  const { distance } = walls;
-  const h = walls.voxelSize;
+  const e = 0.25 * h;
   for (let s = 0; s < level.slots; s++) {
     const [i0, j0, k0] = [record[4 * s] ?? 0, record[4 * s + 1] ?? 0, record[4 * s + 2] ?? 0];
     for (let n = 0; n < 512; n++) {
       const d = wall[s * 512 + n] as number;
-      if (d >= clear + 1) continue;
-      let own = values[s * 512 + n] as number;
+      const own = values[s * 512 + n] as number;
       // Deep in the liquid there is nothing to be carried on, and far from it there is no liquid.
-      if (meeting !== 'trimmed' && d < clear && d > -deep - 1.8 && own > -1.2 && own < BAND) {
-        const [x, y, z] = [i0 + (n & 7) + 0.5, j0 + ((n >> 3) & 7) + 0.5, k0 + (n >> 6) + 0.5];
-        const e = 0.25;
-        const gx = distance((x + e) * h, y * h, z * h) - distance((x - e) * h, y * h, z * h);
-        const gy = distance(x * h, (y + e) * h, z * h) - distance(x * h, (y - e) * h, z * h);
-        const gz = distance(x * h, y * h, (z + e) * h) - distance(x * h, y * h, (z - e) * h);
-        const length = Math.sqrt(gx * gx + gy * gy + gz * gz);
-        if (length > 0) {
-          const go = (clear - d) / length;
-          own = Math.min(own, before.between(x + go * gx, y + go * gy, z + go * gz));
-        }
-      }
-      values[s * 512 + n] = Math.max(own, -(d + deep));
+      if (d >= clear || d < -depth - BEYOND || own < -1.2 || own >= BAND) continue;
+      const [x, y, z] = [i0 + (n & 7) + 0.5, j0 + ((n >> 3) & 7) + 0.5, k0 + (n >> 6) + 0.5];
+      const here = d * h;
+      const gx = distance(x * h + e, y * h, z * h) - here;
+      const gy = distance(x * h, y * h + e, z * h) - here;
+      const gz = distance(x * h, y * h, z * h + e) - here;
+      const length = Math.sqrt(gx * gx + gy * gy + gz * gz);
+      if (length === 0) continue;
+      const go = (clear - d) / length;
+      values[s * 512 + n] = Math.min(own, before.between(x + go * gx, y + go * gy, z + go * gz));
     }
   }
   level.redistance();
-  walls.putInto(level);
+}
+
+/** Cuts what lies further inside a wall than `depth` voxels (`standsIn`). */
+export function cutAtWalls(level: Level, walls: WallField, depth: number): void {
+  if (!standsIn(level, walls)) return;
+  level.pool.team.launch('clipTiles', level.slots, level.field, level.beside('walls'), Math.min(DEEPEST, depth));
+  level.redistance();
 }

@@ -153,30 +153,34 @@ export function shiftTiles(begin: i32, end: i32, field: usize, by: f32, band: f3
   }
 }
 
-/** Each item: a tile. The smaller (`sign` 1) or the larger (-1) of two fields. */
-export function joinTiles(begin: i32, end: i32, field: usize, other: usize, sign: f32): void {
-  for (let at = <usize>begin << 11; at < <usize>end << 11; at += 16) {
-    const a = v128.load(field + at);
-    const b = v128.load(other + at);
-    v128.store(field + at, sign > 0 ? f32x4.pmin(a, b) : f32x4.pmax(a, b));
-  }
-}
-
 /**
- * Each item: a tile. Voxels that are inside when the surface is moved out by `shift`, one beside it by its part; of those that solids (`walls`: their distance, voxels,
- * positive outside; 0: none) leave open. A f64 a tile.
+ * Each item: a tile. Voxels that are inside when the surface is moved out by `shift` (where `mask` is 1, less where it is less; 0: everywhere), one beside it by its part; of
+ * those that solids (`walls`: their distance, voxels, positive outside; 0: none) leave open. A f64 a tile.
  */
-export function volumeTiles(begin: i32, end: i32, field: usize, walls: usize, shift: f32, out: usize): void {
+export function volumeTiles(begin: i32, end: i32, field: usize, walls: usize, mask: usize, shift: f32, out: usize): void {
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const half = f32x4.splat(0.5);
+  const by = f32x4.splat(shift);
   for (let t = begin; t < end; ++t) {
-    const one = f32x4.splat(1);
-    const zero = f32x4.splat(0);
-    const half = f32x4.splat(0.5);
     let sum = f32x4.splat(0);
     for (let at = <usize>t << 11; at < <usize>(t + 1) << 11; at += 16) {
-      let part = f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(f32x4.sub(half, v128.load(field + at)), f32x4.splat(shift))));
+      const moved = mask == 0 ? by : f32x4.mul(by, v128.load(mask + at));
+      let part = f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(f32x4.sub(half, v128.load(field + at)), moved)));
       if (walls != 0) part = f32x4.mul(part, f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(half, v128.load(walls + at)))));
       sum = f32x4.add(sum, part);
     }
-    store<f64>(out + (<usize>t << 3), <f64>f32x4.extract_lane(sum, 0) + <f64>f32x4.extract_lane(sum, 1) + <f64>f32x4.extract_lane(sum, 2) + <f64>f32x4.extract_lane(sum, 3));
+    store<f64>(
+      out + (<usize>t << 3),
+      <f64>f32x4.extract_lane(sum, 0) + <f64>f32x4.extract_lane(sum, 1) + <f64>f32x4.extract_lane(sum, 2) + <f64>f32x4.extract_lane(sum, 3),
+    );
+  }
+}
+
+/** Each item: a tile. Cuts what lies further inside a wall than `depth` voxels. */
+export function clipTiles(begin: i32, end: i32, field: usize, walls: usize, depth: f32): void {
+  const deep = f32x4.splat(depth);
+  for (let at = <usize>begin << 11; at < <usize>end << 11; at += 16) {
+    v128.store(field + at, f32x4.pmax(v128.load(field + at), f32x4.neg(f32x4.add(v128.load(walls + at), deep))));
   }
 }

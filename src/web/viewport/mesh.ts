@@ -64,8 +64,10 @@ void main() {
   if (uLook == 2) {
     float fresnel = 0.04 + 0.96 * pow(1.0 - facing, 5.0);
     vec3 mirrored = sky(reflect(-v, back ? -n : n));
-    vec3 bent = sky(refract(-v, back ? -n : n, 1.0 / 1.33)) * uColour;
-    result = vec4(mix(bent, mirrored, fresnel), mix(0.34, 0.96, clamp(fresnel * 2.2, 0.0, 1.0)));
+    // Of what is seen through it a pale part stays, so that a clear body reads before a dark yard.
+    vec3 bent = mix(vec3(0.42, 0.5, 0.52), sky(refract(-v, back ? -n : n, 1.0 / 1.33)), 0.45) * uColour;
+    float spark = pow(max(0.0, dot(back ? -n : n, normalize(uLight + v))), 120.0);
+    result = vec4(mix(bent, mirrored, fresnel) + spark, mix(0.3, 0.97, clamp(fresnel * 2.6 + spark, 0.0, 1.0)));
     return;
   }
   vec3 base = uLook == 5 ? texture(uRamp, vec2(vValue, 0.5)).rgb : uColour;
@@ -91,7 +93,8 @@ precision highp float;
 out vec4 result;
 uniform vec3 uLine;
 void main() {
-  result = vec4(uLine, 1.0);
+  // Many lines lie close: each is a part of the light.
+  result = vec4(uLine, 0.3);
 }`;
 
 const LOOKS = { clay: 0, glossy: 1, glass: 2, wire: 3, facing: 4, column: 5 } as const;
@@ -161,6 +164,8 @@ export function surfaceMesh({ mesh: m, look }: Pick<ShownMesh, 'mesh' | 'look'>,
       vertexShader: wireVertex,
       fragmentShader: wireFragment,
       wireframe: true,
+      transparent: true,
+      depthWrite: false,
       uniforms: { uLine: { value: new THREE.Color(line) } },
     });
     place(new THREE.Mesh(geometry, lines), 2);

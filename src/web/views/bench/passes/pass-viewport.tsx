@@ -16,13 +16,15 @@ interface Props {
   readonly beside: readonly ViewportFrame[];
   readonly points: PointsPreview | null;
   readonly mesh?: ShownMesh | null;
+  /** Boxes that are drawn as lines. */
+  readonly bounds?: readonly Box3[];
   readonly moving: boolean;
 }
 
 const NO_BOUNDS: readonly Box3[] = [];
 
 /** The yard with a pass's frame in it, from where the shot is looked at. */
-export function PassViewport({ run, frame, volume, beside, points, mesh = null, moving }: Props): ReactElement {
+export function PassViewport({ run, frame, volume, beside, points, mesh = null, bounds = NO_BOUNDS, moving }: Props): ReactElement {
   const c = useColours();
   const { shot, pass } = useBench();
   const yard = useYard(frame, null, null);
@@ -36,7 +38,7 @@ export function PassViewport({ run, frame, volume, beside, points, mesh = null, 
         mesh={mesh}
         sliced={null}
         slice={null}
-        bounds={NO_BOUNDS}
+        bounds={bounds}
         moving={moving}
         gentle={run?.state === 'running'}
         initialView={keptView(shot.id)}

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button';
 import Box from '@mui/material/Box';
 import { type ReactElement, useCallback, useEffect, useMemo, useRef } from 'react';
-import type { SurfaceReport } from '#core/passes';
+import type { SurfaceBody, SurfaceReport } from '#core/passes';
 import { PASS_SKETCH, usePassRun, usePassSketch, useRoute, useSkinLook } from '#web/state';
 import type { ShownMesh } from '#web/viewport';
 import { useColours } from '#web/ui';
@@ -58,6 +58,8 @@ export function SurfacePicture({ run, frame, stored, moving }: PictureProps): Re
     [look.as, look.column, look.particles],
   );
   const mesh = useMemo(() => skin && shownOf(skin), [skin, shownOf]);
+  // The trough that it stands in.
+  const bounds = useMemo(() => (run?.plan ? [(run.plan.body as SurfaceBody).scene.bounds.limit] : []), [run]);
   const own = held && held.pass === pass?.id ? held : null;
   const button = { bgcolor: c.panel, borderColor: c.line, height: 30, fontSize: 13 } as const;
   return (
@@ -65,7 +67,7 @@ export function SurfacePicture({ run, frame, stored, moving }: PictureProps): Re
       {own ? (
         <TwoSkins held={own} now={mesh} report={report} frame={frame} shownOf={shownOf} moving={moving} />
       ) : (
-        <PassViewport frame={frame} volume={null} beside={[]} points={all} mesh={mesh} moving={moving} run={run} />
+        <PassViewport frame={frame} volume={null} beside={[]} points={all} mesh={mesh} bounds={bounds} moving={moving} run={run} />
       )}
       <LookMenu mesh={skin?.mesh ?? null} />
       <Box sx={{ position: 'absolute', right: 14, bottom: own ? 10 : 46, zIndex: 4, display: 'flex', gap: 0.75 }}>
