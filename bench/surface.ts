@@ -47,7 +47,7 @@ export const surface: Section = {
   title: 'A million particles to a skin, 256 voxels across',
   async run({ quick, say }) {
     const chance = mulberry32(5);
-    const half = (quick ? [0.3, 0.06, 0.3] : [1.02, 0.12, 1.02]) as [number, number, number];
+    const half: readonly [number, number, number] = quick ? [0.3, 0.06, 0.3] : [1.02, 0.14, 1.02];
     const wave = (x: number, z: number): number => 0.02 * Math.sin(9 * x) * Math.cos(7 * z);
     const body = latticeParticles(
       S,

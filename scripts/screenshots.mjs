@@ -56,15 +56,6 @@ await keep('bench-finer', `/bench/kiln-stack?variant=${coarse.variantId}&pass=fi
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Beside what it reads').click());
   await rest(5000);
 });
-await keep('bench-pass-sketch', `/bench/kiln-stack?variant=${coarse.variantId}&pass=finer&frame=70`, 4000, async () => {
-  await (await page.waitForSelector('button[data-rung=Sketch]:not([disabled])')).click();
-  await page.mouse.move(760, 400);
-  await page.waitForFunction(() => document.querySelector('[data-testid=run-state]')?.textContent === 'follows every change', {
-    timeout: 90000,
-  });
-  await page.evaluate(() => document.querySelector('[data-testid=coarse-or-fine]')?.scrollIntoView({ block: 'end' }));
-  await rest(3000);
-});
 await keep('shots', '/shots', 2500);
 await keep('clean-up', '/shots', 2500, async () => {
   await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent === 'Clean up').click());
@@ -105,14 +96,6 @@ await keep('bench-liquid', `${await of('slip-sluice')}&frame=44&group=detail`, 5
   await page.keyboard.press('Escape');
   await rest(2500);
 });
-await keep('bench-curve', `${await of('kiln-door')}&frame=30&group=sources`, 4000, async () => {
-  await (await page.waitForSelector('aria/Fuel: its curve')).click();
-  await page.waitForSelector('[data-testid=move-curve]');
-  await rest(800);
-  const key = await (await page.waitForSelector('[data-key="2"]')).boundingBox();
-  await page.mouse.click(key.x + key.width / 2, key.y + key.height / 2);
-  await rest(600);
-});
 await keep('bench-dust', `${await of('crusher-dust')}&frame=72&group=solids`, 5000);
 await keep('bench-geometry', `${await of('crusher-dust')}&frame=20&group=solids`, 5000, async () => {
   await choose('Slice', 'Slice across z');
@@ -131,6 +114,28 @@ await keep('bench-forces', `${await of('crusher-dust')}&frame=64&group=forces`, 
   await slider.focus();
   for (let n = 0; n < 35; n++) await page.keyboard.press('ArrowLeft');
   await rest(2500);
+});
+const slip = await (await fetch(`${address}/api/shots/slip-sluice`)).json();
+const skin = slip.passRuns.findLast((r) => r.passId === 'skin' && r.state === 'done');
+const surface = `/bench/slip-sluice?variant=${skin.variantId}&pass=skin&run=${skin.id}`;
+const filters = () => page.evaluate(() => document.querySelector('section[aria-label=Filters]').scrollIntoView());
+await keep('surface', `${surface}&frame=34`, 5000, async () => {
+  await filters();
+  await rest(1000);
+});
+await keep('surface-wire', `${surface}&frame=34`, 4000, async () => {
+  await choose('How the skin is drawn', 'Wireframe');
+  await choose('Particles beside the skin', 'Those outside');
+});
+await keep('surface-two', `${surface}&frame=34`, 4000, async () => {
+  await (await page.waitForSelector('aria/Hold this skin')).click();
+  await filters();
+  await (await page.waitForSelector('aria/Mean curvature 1: Times')).click({ count: 3 });
+  await page.keyboard.type('30');
+  await page.keyboard.press('Enter');
+  await (await page.waitForSelector('button[data-rung=Try]')).click();
+  await page.waitForFunction(() => document.querySelector('[data-testid=run-state]')?.textContent === 'follows every change');
+  await rest(4000);
 });
 await theme('light');
 await keep('bench-light', at('Finer', '&frame=70&group=forces'), 4000, () => choose('Slice', 'Slice across z'));

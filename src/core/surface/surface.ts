@@ -147,7 +147,7 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   const met: Distance = (x, y, z) => Math.min(solids ? solids(x, y, z) : Infinity, closed(x, y, z));
   const walls = new WallField(met, h);
   const outer = new WallField(open, h);
-  if (o.stack.some((f) => f.on && f.spareThin > 0)) markThin(level, o.thin);
+  if (o.keepVolume || o.stack.some((f) => f.on && f.spareThin > 0)) markThin(level, skinOf(o));
   walls.putInto(level);
   const thin = thinOf(pool, cells, around, o.thin);
   const scale = d.reach / 1.5 / h;
@@ -167,11 +167,12 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   if (reaches) reachIntoWalls(level, walls, (CLEAR * d.spacing) / h, depth);
   standsIn(level, walls);
   const shift = o.keepVolume ? keepVolume(level, wanted, MOST_SHIFT) : 0;
-  cutAtWalls(level, walls, depth);
+  const uncut = level.sample(cells.places, cells.count, scale);
   if (standsIn(level, outer)) {
     reachIntoWalls(level, outer, (CLEAR * d.spacing) / h, 0);
     cutAtWalls(level, outer, 0);
   }
+  cutAtWalls(level, walls, depth);
   spent('walls');
 
   const bare = polygonsOfLevel(level, h);
@@ -181,7 +182,7 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   if (o.cut === 'open') mesh = openAt(mesh, open, 0.02 * h);
   spent('polygons');
 
-  const values = level.sample(cells.places, cells.count, scale);
+  const values = beforeWalls(level.sample(cells.places, cells.count, scale), uncut, cells, pool, met, h);
   const marks = pool.team.words(cells.marks, 4 * cells.count);
   const out: number[] = [];
   let farthest = 0;
@@ -212,6 +213,30 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   spent('figures');
   return { mesh, figures: { ...figures, seconds: { ...seconds } }, outside: Uint32Array.from(out).sort(), level };
 }
+
+/** Voxels from a wall within which the skin and the wall are read from the same voxels. */
+const AT_WALL = 0.6;
+
+/** How deep each particle lies in the skin, voxels (outside: positive). What touches a wall is not lost by the wall: it lies in the skin as it was before it was cut there. */
+function beforeWalls(
+  values: Float32Array,
+  uncut: Float32Array,
+  { places, count, size }: Cells,
+  pool: Pool,
+  walls: Distance,
+  h: number,
+): Float32Array {
+  const p = pool.team.floats(places, 4 * count);
+  for (let n = 0; n < count; n++) {
+    if ((values[n] as number) <= 0 || (uncut[n] as number) > 0) continue;
+    const d = walls((p[4 * n] as number) * size, (p[4 * n + 1] as number) * size, (p[4 * n + 2] as number) * size);
+    if (d < AT_WALL * h) values[n] = uncut[n] as number;
+  }
+  return values;
+}
+
+/** How thick the skin of liquid is that counts as thin, voxels: it lies a radius outside of the particles, they stand for half a spacing. */
+const skinOf = ({ thin, distance: d }: SurfaceOptions): number => thin + Math.max(0, (2 * d.radius - d.spacing) / d.voxelSize);
 
 /** Liquid of the particles, voxels. */
 function volumeOf(pool: Pool, cells: Cells): number {
@@ -274,7 +299,7 @@ function withoutFilter(
   const level = distanceOf(pool, cells, o.distance, around);
   steadied(pool, level, input.beside, o, sort);
   const stack = o.stack.map((f, n) => (n === filter ? { ...f, on: false } : f));
-  if (stack.some((f) => f.on && f.spareThin > 0)) markThin(level, o.thin);
+  if (stack.some((f) => f.on && f.spareThin > 0)) markThin(level, skinOf(o));
   walls.putInto(level);
   const { before, after } = throughStack(level, stack, inside);
   level.free();

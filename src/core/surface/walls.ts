@@ -10,6 +10,7 @@ export type Meeting = (typeof MEETINGS)[number];
 
 /** Voxels behind where the skin is to end that it is carried on to: it may be moved before it is cut. */
 const BEYOND = 1.8;
+const WALLS_OF_CORNER = 3;
 /** Voxels from a wall within which its distance is known. */
 const FAR = 8;
 /** Most voxels that a skin may reach into a wall: the band is as wide. */
@@ -143,23 +144,50 @@ export function reachIntoWalls(level: Level, { distance, voxelSize: h }: WallFie
       const own = values[s * 512 + n] as number;
       // Deep in the liquid there is nothing to be carried on, and far from it there is no liquid.
       if (d >= clear || d < -depth - BEYOND || own < -1.2 || own >= BAND) continue;
-      const [x, y, z] = [i0 + (n & 7) + 0.5, j0 + ((n >> 3) & 7) + 0.5, k0 + (n >> 6) + 0.5];
-      const here = d * h;
-      const gx = distance(x * h + e, y * h, z * h) - here;
-      const gy = distance(x * h, y * h + e, z * h) - here;
-      const gz = distance(x * h, y * h, z * h + e) - here;
-      const length = Math.sqrt(gx * gx + gy * gy + gz * gz);
-      if (length === 0) continue;
-      const go = (clear - d) / length;
-      values[s * 512 + n] = Math.min(own, before.between(x + go * gx, y + go * gy, z + go * gz));
+      // In a corner one wall is left after the other.
+      const p: [number, number, number] = [(i0 + (n & 7) + 0.5) * h, (j0 + ((n >> 3) & 7) + 0.5) * h, (k0 + (n >> 6) + 0.5) * h];
+      let here = d * h;
+      for (let step = 0; step < WALLS_OF_CORNER && here < 0.98 * clear * h; step++) {
+        const [x, y, z] = p;
+        const g = [distance(x + e, y, z) - here, distance(x, y + e, z) - here, distance(x, y, z + e) - here] as const;
+        const length = Math.sqrt(g[0] * g[0] + g[1] * g[1] + g[2] * g[2]);
+        if (length === 0) break;
+        const go = (clear * h - here) / length;
+        for (const axis of [0, 1, 2] as const) p[axis] += go * g[axis];
+        here = distance(p[0], p[1], p[2]);
+      }
+      values[s * 512 + n] = Math.min(own, before.between(p[0] / h, p[1] / h, p[2] / h));
     }
   }
   level.redistance();
 }
 
-/** Cuts what lies further inside a wall than `depth` voxels (`standsIn`). */
+/** The skin before it is cut, kept with its level while that happens. */
+const WHOLE = 'whole';
+
+/**
+ * Cuts what lies further inside a wall than `depth` voxels. A film on a wall may be thinner than a voxel: its voxel is nearer to the film's top than to the wall, and the zero line would
+ * lie off the wall by up to half a voxel. What lies in the wall then gets a value that puts the line where the wall is.
+ */
 export function cutAtWalls(level: Level, walls: WallField, depth: number): void {
   if (!standsIn(level, walls)) return;
-  level.pool.team.launch('clipTiles', level.slots, level.field, level.beside('walls'), Math.min(DEEPEST, depth));
+  const { pool } = level;
+  const deep = Math.min(DEEPEST, depth);
+  const whole = level.room();
+  pool.team.bytes(whole, level.slots * 2048).set(pool.team.bytes(level.field, level.slots * 2048));
+  level.keep(WHOLE, whole, BAND);
+  pool.team.launch('clipTiles', level.slots, level.field, level.beside('walls'), deep);
   level.redistance();
+  if (standsIn(level, walls)) {
+    const values = level.values();
+    const before = pool.team.floats(level.beside(WHOLE), level.slots * 512);
+    const wall = pool.team.floats(level.beside('walls'), level.slots * 512);
+    for (let n = 0; n < values.length; n++) {
+      const inside = -((wall[n] as number) + deep);
+      const film = -(before[n] as number);
+      if (inside <= 0 || inside >= 1 || film <= 0) continue;
+      values[n] = Math.min(values[n] as number, inside * Math.min(1, film / (1 - inside)));
+    }
+  }
+  level.drop(WHOLE);
 }

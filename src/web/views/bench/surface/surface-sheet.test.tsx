@@ -45,8 +45,12 @@ function Stack(): ReturnType<typeof FilterStack> {
 }
 
 const shot = { ...makeShot(), variants: [{ ...makeShot().variants[0]!, settings }] };
-const list = async (): Promise<string[]> =>
-  (await page.getByRole('region', { name: 'Filters' }).getByRole('listitem').elements()).map((e) => e.getAttribute('aria-label') ?? '');
+const list = (): string[] =>
+  page
+    .getByRole('region', { name: 'Filters' })
+    .getByRole('listitem')
+    .elements()
+    .map((e) => e.getAttribute('aria-label') ?? '');
 
 beforeEach(() => {
   navigate({ pass: 'skin' });
@@ -92,7 +96,7 @@ describe("a surface's sheet", () => {
 describe('the filters of a skin', () => {
   it('are added, set, switched off, moved by the keyboard and taken out', async () => {
     await showOnBench(<Stack />, { shot });
-    expect(await list()).toEqual(['Median 1', 'Open 2']);
+    expect(list()).toEqual(['Median 1', 'Open 2']);
     await page.getByRole('button', { name: 'Add a filter' }).click();
     await page.getByRole('menuitem', { name: 'Gaussian' }).click();
     expect(stack().map((f) => f.kind)).toEqual(['median', 'open', 'gaussian']);

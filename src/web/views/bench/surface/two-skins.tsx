@@ -60,7 +60,15 @@ export function TwoSkins({
       <LinkedViewports shotId={shot.id} sides={sides} wipe={wipe} moving={moving} />
       {/* Over the one line of the pane: it says the same of one of them. */}
       <Box
-        sx={{ position: 'relative', zIndex: 3, bgcolor: c.panel, borderTop: `1px solid ${c.line}`, overflowX: 'auto', pr: '210px', py: 0.25 }}
+        sx={{
+          position: 'relative',
+          zIndex: 3,
+          bgcolor: c.panel,
+          borderTop: `1px solid ${c.line}`,
+          overflowX: 'auto',
+          pr: '210px',
+          py: 0.25,
+        }}
       >
         <Box component="table" aria-label="Figures of both" sx={{ fontSize: 11.5, borderSpacing: '14px 0', whiteSpace: 'nowrap' }}>
           <thead>
