@@ -134,6 +134,7 @@ await keep('surface-two', `${surface}&frame=34`, 4000, async () => {
   await page.keyboard.type('30');
   await page.keyboard.press('Enter');
   await (await page.waitForSelector('button[data-rung=Try]')).click();
+  await page.mouse.move(700, 400);
   await page.waitForFunction(() => document.querySelector('[data-testid=run-state]')?.textContent === 'follows every change');
   await rest(4000);
 });
