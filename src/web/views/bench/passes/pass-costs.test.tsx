@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
-import { followersOf, solveOf } from '#core/shot';
+import { followersOf, passSchema, solveOf } from '#core/shot';
 import { makePassPrediction, makeShot, madeKernels, settingsOf } from '#testing/values';
 import type { PassState } from '#web/state';
 import { serve } from '#web/testing';
@@ -58,6 +58,19 @@ describe('what a pass would cost', () => {
     // 80 to 125 s, and 7 to 15 s of the solve; its 30 to 80 MB; the larger of their memories.
     await expect.element(both).toHaveTextContent(/1–2 min\s*350–580 MB\s*1.6–2.5 GB/);
     await expect.element(line('Coarse and finer, or fine', 'Solved as fine')).toHaveTextContent(/7–15 s\s*30–80 MB\s*80–120 MB/);
+  });
+
+  it('of a skin says how many triangles its frames will have', async () => {
+    const gives = new Map([
+      [1, 28_400],
+      [2, 74_100],
+    ]);
+    const test = makePassPrediction({ gives });
+    await costsOf(
+      { ...base, id: 'skin', kind: 'surface', test, final: null },
+      passSchema.parse({ id: 'skin', kind: 'surface', name: 'Skin' }),
+    );
+    await expect.element(page.getByText(/; 28 k to 74 k triangles a frame$/)).toBeVisible();
   });
 
   it('counts what is there no more', async () => {

@@ -3,7 +3,7 @@ import { type ReactElement, useCallback, useDeferredValue, useMemo, useState } f
 import type { Range } from '#core/cost';
 import type { CachedRung, PassPrediction } from '#core/passes';
 import { type PassSettings, SOLVE, inputsOf, resolvePlan, rungTitle } from '#core/shot';
-import { formatBytes, formatQuantity, formatRange, formatSeconds } from '#core/units';
+import { formatCount, formatBytes, formatQuantity, formatRange, formatSeconds } from '#core/units';
 import { type PassState, passPredictor, useSheet, useSolve, useStatus } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
@@ -66,6 +66,14 @@ function CostLines({ rows, label }: { rows: readonly CostRow[]; label: string })
   );
 }
 
+/** Triangles of a skin's frames, the fewest and the most; null: what it reads is not known yet. */
+function trianglesText(gives: ReadonlyMap<number, number>): string | null {
+  const counts = [...gives.values()];
+  if (counts.length === 0) return null;
+  const [least, most] = [Math.min(...counts), Math.max(...counts)].map((n) => formatCount(Number(n.toPrecision(2))));
+  return least === most ? `about ${least ?? ''} triangles a frame` : `${least ?? ''} to ${most ?? ''} triangles a frame`;
+}
+
 /** What a pass would cost at each rung, with what it reads; of one that makes a run finer also over its factor, and beside a solve that is as fine. */
 export function PassCosts({ pass, entry }: { pass: PassState; entry: PassSettings }): ReactElement | null {
   const c = useColours();
@@ -75,7 +83,8 @@ export function PassCosts({ pass, entry }: { pass: PassState; entry: PassSetting
     const first = before[rung].seconds;
     if (!own) return [];
     const note = first > 0.5 ? `after ${formatSeconds(first)} for what it reads` : 'what it reads is there';
-    return [{ name: rungTitle[rung], ...own.ranges, note }];
+    const triangles = entry.kind === 'surface' ? trianglesText(own.gives) : null;
+    return [{ name: rungTitle[rung], ...own.ranges, note: triangles === null ? note : `${note}; ${triangles}` }];
   });
   if (rows.length === 0) return null;
   const from = (pass.final ?? pass.test)?.from ?? 'nothing';
