@@ -93,9 +93,10 @@ export class Reader {
   readonly #origin: readonly [number, number, number];
   readonly #across: readonly [number, number, number];
 
-  constructor(level: Level) {
+  /** `field`: another of its fields, instead of the distance. */
+  constructor(level: Level, field = level.field) {
     const { band } = level;
-    this.#values = level.values().slice();
+    this.#values = level.pool.team.floats(field, level.slots * 512).slice();
     this.#slots = level.pool.team.words(band.table, band.across[0] * band.across[1] * band.across[2]).slice();
     this.#origin = band.origin;
     this.#across = band.across;
@@ -149,7 +150,12 @@ export function reachIntoWalls(level: Level, { distance, voxelSize: h }: WallFie
       let here = d * h;
       for (let step = 0; step < WALLS_OF_CORNER && here < 0.98 * clear * h; step++) {
         const [x, y, z] = p;
-        const g = [distance(x + e, y, z) - here, distance(x, y + e, z) - here, distance(x, y, z + e) - here] as const;
+        // From both sides: where two walls are as near, the difference to one side is nothing.
+        const g = [
+          distance(x + e, y, z) - distance(x - e, y, z),
+          distance(x, y + e, z) - distance(x, y - e, z),
+          distance(x, y, z + e) - distance(x, y, z - e),
+        ] as const;
         const length = Math.sqrt(g[0] * g[0] + g[1] * g[1] + g[2] * g[2]);
         if (length === 0) break;
         const go = (clear * h - here) / length;
@@ -160,6 +166,39 @@ export function reachIntoWalls(level: Level, { distance, voxelSize: h }: WallFie
     }
   }
   level.redistance();
+}
+
+/** The six voxels beside one. */
+const BESIDE = [
+  [1, 0, 0],
+  [-1, 0, 0],
+  [0, 1, 0],
+  [0, -1, 0],
+  [0, 0, 1],
+  [0, 0, -1],
+] as const;
+
+/** Gives what lies less than a voxel inside a wall the value by which the zero line to the liquid before it runs along the wall. */
+function putOnWall(level: Level, depth: number): void {
+  const { team } = level.pool;
+  const values = level.values();
+  const wall = team.floats(level.beside('walls'), level.slots * 512);
+  const whole = team.floats(level.beside(WHOLE), level.slots * 512);
+  const record = team.words(level.band.records, level.slots * 4);
+  const [skin, walls] = [new Reader(level), new Reader(level, level.beside('walls'))];
+  for (let n = 0; n < values.length; n++) {
+    const inside = -((wall[n] as number) + depth);
+    if (inside <= 0 || inside >= 1 || (whole[n] as number) > inside) continue;
+    const r = 4 * (n >> 9);
+    const [i, j, k] = [(record[r] ?? 0) + (n & 7), (record[r + 1] ?? 0) + ((n >> 3) & 7), (record[r + 2] ?? 0) + ((n >> 6) & 7)];
+    let [far, film] = [0, 0];
+    for (const [x, y, z] of BESIDE) {
+      const d = walls.at(i + x, j + y, k + z) + depth;
+      const v = skin.at(i + x, j + y, k + z);
+      if (v < 0 && d > far) [far, film] = [d, -v];
+    }
+    if (far > 0) values[n] = Math.min(values[n] as number, inside * Math.min(1, film / far));
+  }
 }
 
 /** The skin before it is cut, kept with its level while that happens. */
@@ -178,16 +217,6 @@ export function cutAtWalls(level: Level, walls: WallField, depth: number): void 
   level.keep(WHOLE, whole, BAND);
   pool.team.launch('clipTiles', level.slots, level.field, level.beside('walls'), deep);
   level.redistance();
-  if (standsIn(level, walls)) {
-    const values = level.values();
-    const before = pool.team.floats(level.beside(WHOLE), level.slots * 512);
-    const wall = pool.team.floats(level.beside('walls'), level.slots * 512);
-    for (let n = 0; n < values.length; n++) {
-      const inside = -((wall[n] as number) + deep);
-      const film = -(before[n] as number);
-      if (inside <= 0 || inside >= 1 || film <= 0) continue;
-      values[n] = Math.min(values[n] as number, inside * Math.min(1, film / (1 - inside)));
-    }
-  }
+  if (standsIn(level, walls)) putOnWall(level, deep);
   level.drop(WHOLE);
 }
