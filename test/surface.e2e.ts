@@ -141,10 +141,14 @@ describe('a surface', () => {
       expect(await pictureOf(page)).not.toBe(bare);
 
       // Played: the frame goes on by itself, and each has its own skin.
-      await press(page, 'Play');
-      await page
-        .waitForFunction(() => new URL(location.href).searchParams.get('frame') === '6', { timeout: 30_000 })
-        .catch(() => undefined);
+      const drawn = (): Promise<number> => page.$eval('[data-testid=viewport]', (e) => Number((e as HTMLElement).dataset['drawn']));
+      const first = await drawn();
+      await press(page, 'Play (Space)');
+      await page.waitForFunction(
+        (n: number) => Number(document.querySelector<HTMLElement>('[data-testid=viewport]')?.dataset['drawn']) >= n + 5,
+        { timeout: 30_000 },
+        first,
+      );
       expect(new Set(after.map((r) => r.triangles)).size).toBeGreaterThan(3);
       expect((await shotOf(page, address)).passRuns.filter((r) => r.passId === 'skin')).toHaveLength(2);
 
@@ -168,8 +172,8 @@ describe('a surface', () => {
       // The same figures on the command line, from the particles alone.
       const solve = (await shotOf(page, address)).runs[0]!;
       const stack = join(inject('data'), 'stack.json');
-      const { draft } = (await shotOf(page, address)).variants[0]!;
-      writeFileSync(stack, JSON.stringify(draft!.settings.passes[1]!.settings));
+      const made = (await shotOf(page, address)).variants.find((v) => v.id === mended.run.variantId)!;
+      writeFileSync(stack, JSON.stringify(made.settings.passes[1]!.settings));
       const line = spawnSync(
         process.execPath,
         ['node_modules/.bin/ruddle', 'surface', solve.folder, '--stack', stack, '--out', join(inject('data'), 'line'), '--json'],

@@ -53,6 +53,9 @@ export function writeMeshPly(mesh: MeshColumns, { metresPerUnit, upAxis, timeSca
       at += 4;
     }
   }
+  // Readers there are (assimp) that take a first byte which looks like the end of a line for one, and read all that follows a byte off: a bit of the first place's last digit.
+  const first = out[head.length];
+  if (vertices > 0 && (first === 0x0a || first === 0x0d)) out[head.length] = first + 1;
   for (let t = 0; t < triangles.length; t += 3, at += 13) {
     out[at] = 3;
     view.setUint32(at + 1, triangles[t] as number, true);
