@@ -149,6 +149,20 @@ describe('filters of a level', () => {
     });
   });
 
+  it('marks nothing of a solid body as thin, whatever lay in its memory before', async () => {
+    await withTeam(1, (team) => {
+      const pool = new Pool(team);
+      // Buffers that are used again hold what was in them.
+      const used = Array.from({ length: 6 }, () => pool.take(216 * 2048));
+      for (const pointer of used) team.floats(pointer, 216 * 512).fill(7);
+      pool.give(...used);
+      const level = levelOf(pool, 3, ball(18));
+      markThin(level, 3);
+      const mask = team.floats(level.beside('thin'), level.slots * 512);
+      expect(mask.every((v) => v >= 0 && v < 0.2)).toBe(true);
+    });
+  });
+
   it('spares a sheet that lies alone, far from all that a filter leaves', async () => {
     await withTeam(1, (team) => {
       const alone = (x: number, y: number, z: number): number =>

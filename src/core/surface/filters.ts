@@ -1,4 +1,4 @@
-import { BAND } from './band';
+import { BAND, carryFields } from './band';
 import type { Level } from './level';
 
 export const FILTER_KINDS = ['gaussian', 'median', 'curvature', 'offset', 'erode', 'dilate', 'close', 'open'] as const;
@@ -34,30 +34,15 @@ export function markThin(level: Level, voxels: number): void {
   const mask = level.room();
   const out = team.floats(mask, level.slots * 512);
   const own = level.values();
-  eachTile(level, opened, (at, from) => {
-    const values = from === null ? null : opened.values();
-    for (let n = 0; n < 512; n++) {
-      const after = values ? (values[(from ?? 0) * 512 + n] ?? BAND) : BAND;
-      const before = own[at * 512 + n] ?? 0;
-      out[at * 512 + n] = before >= 3 ? 0 : Math.min(1, Math.max(0, 2 * (after - before) - 0.5));
-    }
-  });
+  const [there = 0] = carryFields(level.pool, opened.band, level.band, [{ pointer: opened.field, otherwise: 'side' }]);
+  const after = team.floats(there, level.slots * 512);
+  for (let n = 0; n < out.length; n++) {
+    const before = own[n] as number;
+    out[n] = before >= 3 ? 0 : Math.min(1, Math.max(0, 2 * ((after[n] as number) - before) - 0.5));
+  }
+  level.pool.give(there);
   opened.free();
   level.keep(MASKS.thin, mask, 0);
-}
-
-/** Slots of a level with those of another that lie in the same place; null: there is none, and outside is all there is (or was: what is inside of both differs in nothing). */
-function eachTile(level: Level, other: Level, visit: (slot: number, there: number | null) => void): void {
-  const { team } = level.pool;
-  const record = team.words(level.band.records, level.slots * 4);
-  const { origin, across, table } = other.band;
-  const slots = team.words(table, across[0] * across[1] * across[2]);
-  for (let s = 0; s < level.slots; s++) {
-    const [x, y, z] = [0, 1, 2].map((a) => ((record[4 * s + a] ?? 0) >> 3) - (origin[a] ?? 0)) as [number, number, number];
-    const there = x >= 0 && y >= 0 && z >= 0 && x < across[0] && y < across[1] && z < across[2];
-    const slot = there ? (slots[(z * across[1] + y) * across[0] + x] as number) : -1;
-    if (slot !== -2) visit(s, slot >= 0 ? slot : null);
-  }
 }
 
 /** Weights of a Gaussian, 0 to 4 voxels away. */

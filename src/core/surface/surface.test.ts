@@ -70,6 +70,27 @@ describe('a skin', () => {
     });
   });
 
+  it('is left open at an open wall that cuts it, with waves on it too', async () => {
+    await withTeam(1, (team) => {
+      // The wall at the right, and the ceiling in the middle of the pool, are open.
+      const limit = { min: [-0.12, -0.06, -0.12], max: [0.12, 0.02, 0.12] } as const;
+      const surrounding = { solids: null, limit, walls: { ...allClosed, right: 'open', ceiling: 'open' } } as const;
+      const waves = { height: 0.004, longest: 0.2, shortest: 0.05, wind: 0, towards: 0, depth: 1, churn: 1, seed: 1 };
+      const skin = (cut: 'closed' | 'open', withWaves: boolean) =>
+        makeSurface(
+          new Pool(team),
+          input({ particles: pool, surrounding }),
+          { ...base, keepVolume: false, cut, waves: withWaves ? waves : null },
+          clock,
+        ).mesh;
+      expect(faultySides(skin('closed', false).triangles)).toBe(0);
+      const open = skin('open', false);
+      expect(faultySides(open.triangles)).toBeGreaterThan(20);
+      // Waves move vertices; what was cut away is the same.
+      expect(skin('open', true).triangles).toEqual(open.triangles);
+    });
+  });
+
   it('is the same to the last bit on one thread and on two', async () => {
     const splash = latticeParticles(
       S,

@@ -2,7 +2,7 @@ import type { Box3, Distance } from '#core/geometry';
 import type { Clock, Walls } from '#core/grid';
 import { RuddleError } from '#core/errors';
 import { formatBytes, formatQuantity } from '#core/units';
-import { BAND } from './band';
+import { carryFields } from './band';
 import { type Cells, type SurfaceParticles, cellBuffers, sortIntoCells } from './cells';
 import { openAt } from './cut';
 import { type DistanceOptions, type Surroundings, cellSizeOf, distanceOf, surroundings } from './distance';
@@ -178,8 +178,9 @@ export function makeSurface(pool: Pool, input: SurfaceInput, o: SurfaceOptions, 
   const bare = polygonsOfLevel(level, h);
   let mesh: SurfaceMesh = bare.vertices === 0 ? EMPTY_MESH : { ...bare, ...carried(pool, cells, bare.places, input.columns) };
   const skin = meshVolume(mesh);
-  if (o.waves) mesh = addWaves(mesh, o.waves, input.time);
+  // Before the waves: they would lift a lid off the wall that it is known by.
   if (o.cut === 'open') mesh = openAt(mesh, open, 0.02 * h);
+  if (o.waves) mesh = addWaves(mesh, o.waves, input.time);
   spent('polygons');
 
   const values = beforeWalls(level.sample(cells.places, cells.count, scale), uncut, cells, pool, met, h);
@@ -319,30 +320,22 @@ function steadied(
   const sum = level.room();
   const total = team.floats(sum, level.slots * 512);
   total.fill(0);
-  const record = team.words(level.band.records, level.slots * 4);
   const own = level.values();
   let [apart, seen] = [0, 0];
   for (const particles of beside) {
     const cells = sort(particles);
     const around = o.distance.method === 'kernels' ? surroundings(pool, cells, o.distance) : null;
     const other = distanceOf(pool, cells, o.distance, around);
-    const { origin, across, table } = other.band;
-    const slots = team.words(table, across[0] * across[1] * across[2]);
-    const values = other.values();
-    for (let s = 0; s < level.slots; s++) {
-      const [x, y, z] = [0, 1, 2].map((a) => ((record[4 * s + a] ?? 0) >> 3) - (origin[a] ?? 0)) as [number, number, number];
-      const there = x >= 0 && y >= 0 && z >= 0 && x < across[0] && y < across[1] && z < across[2];
-      const slot = there ? (slots[(z * across[1] + y) * across[0] + x] as number) : -1;
-      for (let n = 0; n < 512; n++) {
-        const v = slot >= 0 ? (values[slot * 512 + n] as number) : slot === -1 ? BAND : -BAND;
-        total[s * 512 + n] = (total[s * 512 + n] as number) + v;
-        const mine = own[s * 512 + n] as number;
-        if (Math.abs(mine) < 1) {
-          apart += Math.abs(v - mine);
-          seen++;
-        }
-      }
+    const [there = 0] = carryFields(pool, other.band, level.band, [{ pointer: other.field, otherwise: 'side' }]);
+    const values = team.floats(there, own.length);
+    for (let n = 0; n < own.length; n++) {
+      const [v, mine] = [values[n] as number, own[n] as number];
+      total[n] = (total[n] as number) + v;
+      if (Math.abs(mine) >= 1) continue;
+      apart += Math.abs(v - mine);
+      seen++;
     }
+    pool.give(there);
     other.free();
     pool.give(...cellBuffers(cells), ...(around ? [around.shapes, around.thickness] : []));
   }

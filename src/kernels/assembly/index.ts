@@ -22,7 +22,9 @@ export {
   viscousDirection,
 } from './liquid-stress';
 export { sampleTiles } from './surface-tiles';
-export { deepCells, tileDistance, neighbourhoods, tileKernels, levelDistance } from './surface-distance';
+export { deepCells } from './surface-cells';
+export { tileDistance } from './surface-distance';
+export { neighbourhoods, tileKernels, levelDistance } from './surface-ellipsoids';
 export { findNear, startDistance, stepDistance, settleDistance } from './surface-redistance';
 export { gaussianTiles, medianTiles, curvatureTiles, blendTiles, shiftTiles, volumeTiles, clipTiles } from './surface-filter';
 export { countPolygons, writePolygons, carryToVertices } from './surface-polygons';

@@ -1,5 +1,5 @@
 import type { PassFinding } from '#core/pass';
-import type { SurfaceSettings } from '#core/shot';
+import { type SurfaceSettings, filterSchema, metaOf } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import type { SurfaceReport } from './body';
 import { surfaceNote } from './note';
@@ -29,16 +29,7 @@ function worst(
   return found;
 }
 
-const FILTERS: Readonly<Record<SurfaceSettings['stack'][number]['kind'], string>> = {
-  gaussian: 'Gaussian',
-  median: 'Median',
-  curvature: 'Mean curvature',
-  offset: 'Offset',
-  erode: 'Erode',
-  dilate: 'Dilate',
-  close: 'Close',
-  open: 'Open',
-};
+const FILTERS = (metaOf(filterSchema.shape.kind)?.names ?? {}) as Readonly<Record<SurfaceSettings['stack'][number]['kind'], string>>;
 
 type Own = SurfaceSettings;
 type Reports = readonly SurfaceReport[];
