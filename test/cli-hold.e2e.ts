@@ -1,5 +1,5 @@
 import { type SpawnSyncReturns, spawn, spawnSync } from 'node:child_process';
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -107,7 +107,17 @@ describe('a folder', () => {
     expect(there()).toEqual(listed());
     expect(there().filter((f) => f.endsWith('.vdb'))).toHaveLength(6);
     writeFileSync(join(out, 'solve.notes.txt'), 'mine');
-    expect(ruddle('run', write('shorter.json', small(3)), '--out', out).status).toBe(0);
+    // Neither the note nor the last three frames are for this command to replace, until it is said.
+    const shorter = write('shorter.json', small(3));
+    const note = ruddle('run', shorter, '--out', out);
+    expect([note.status, note.stderr]).toEqual([4, expect.stringContaining(`holds solve.notes.txt, which this run did not write`)]);
+    rmSync(join(out, 'solve.notes.txt'));
+    const lost = ruddle('run', shorter, '--out', out);
+    expect([lost.status, lost.stderr]).toEqual([4, expect.stringContaining('holds 3 frames of this run outside 1-3')]);
+    expect(there().filter((f) => f.endsWith('.vdb'))).toHaveLength(6);
+    expect(ruddle('run', shorter, '--out', out, '--overwrite', folder).status).toBe(0);
+    writeFileSync(join(out, 'solve.notes.txt'), 'mine');
+    expect(ruddle('run', shorter, '--out', out, '--overwrite', out).status).toBe(0);
     expect(there()).toEqual(listed());
     expect(there().filter((f) => f.endsWith('.vdb'))).toHaveLength(3);
     expect(existsSync(join(out, 'solve.notes.txt'))).toBe(true);
@@ -117,8 +127,71 @@ describe('a folder', () => {
     const out = join(folder, 'theirs');
     mkdirSync(out);
     writeFileSync(join(out, 'solve.0099.vdb'), 'of somebody else');
-    expect(ruddle('run', write('two.json', small(2)), '--out', out).status).toBe(0);
+    const two = write('two.json', small(2));
+    const refused = ruddle('run', two, '--out', out);
+    expect([refused.status, refused.stderr]).toEqual([4, expect.stringMatching(/holds solve\.0099\.vdb.*--overwrite/)]);
+    expect(readdirSync(out)).toEqual(['solve.0099.vdb']);
+    expect(ruddle('run', two, '--out', out, '--overwrite', out).status).toBe(0);
     expect(readFileSync(join(out, 'solve.0099.vdb'), 'utf8')).toBe('of somebody else');
+  });
+});
+
+describe('a skin over its own particles', () => {
+  const particles = (at: string): string => {
+    const points = Array.from({ length: 64 }, (_v, n) => `${String(n % 4)} ${String((n >> 2) % 4)} ${String(n >> 4)}`);
+    const head = 'ply\nformat ascii 1.0\nelement vertex 64\nproperty float x\nproperty float y\nproperty float z\nend_header\n';
+    mkdirSync(at);
+    for (const n of [1, 2]) writeFileSync(join(at, `surface.000${String(n)}.ply`), `${head}${points.join('\n')}\n`);
+    return readFileSync(join(at, 'surface.0001.ply'), 'utf8');
+  };
+  const skin = (cache: string, out: string, ...more: string[]) => ruddle('surface', cache, '--out', out, '--spacing', '1', ...more);
+
+  it('is refused however the folder is named: through a link, through links to its files, and with --overwrite too', () => {
+    const cache = join(folder, 'grains');
+    const before = particles(cache);
+    const link = join(folder, 'link');
+    symlinkSync(cache, link);
+    // A folder of links: what it reads lies where it would write.
+    const away = join(folder, 'linked');
+    mkdirSync(away);
+    for (const n of [1, 2]) symlinkSync(join(cache, `surface.000${String(n)}.ply`), join(away, `grain.${String(n)}.ply`));
+    for (const [from, to] of [
+      [cache, cache],
+      [cache, link],
+      [link, cache],
+      [away, cache],
+    ] as const) {
+      const r = skin(from, to, '--overwrite', to);
+      expect([r.status, r.stderr], `${from} to ${to}`).toEqual([4, expect.stringMatching(/holds what this run reads/)]);
+      expect(readdirSync(cache).sort()).toEqual(['surface.0001.ply', 'surface.0002.ply']);
+      expect(readFileSync(join(cache, 'surface.0001.ply'), 'utf8')).toBe(before);
+    }
+  });
+
+  it("does not remove another run's frames, nor write through links that lie in its folder", () => {
+    const cache = join(folder, 'more-grains');
+    particles(cache);
+    const run = join(folder, 'a-solve');
+    expect(ruddle('run', write('solve.json', small(2)), '--out', run).status).toBe(0);
+    const before = readdirSync(run, { recursive: true }).sort();
+    const r = skin(cache, run);
+    expect([r.status, r.stderr]).toEqual([4, expect.stringMatching(/another run \(Puff, One: 2 frames\)/)]);
+    expect(readdirSync(run, { recursive: true }).sort()).toEqual(before);
+    expect(ruddle('verify', run).status).toBe(0);
+    const mine = write('mine.txt', 'mine');
+    const trap = join(folder, 'trap');
+    mkdirSync(trap);
+    for (const name of ['surface.0001.ply', 'surface.0001.ply.part', 'run.json.part']) symlinkSync(mine, join(trap, name));
+    expect(skin(cache, trap).status).toBe(4);
+    const made = skin(cache, trap, '--overwrite', trap);
+    expect([made.status, readFileSync(mine, 'utf8')], made.stderr).toEqual([0, 'mine']);
+    expect(ruddle('verify', trap).status).toBe(0);
+    // What a record of somebody else's lists may lead out of the folder.
+    const record = JSON.parse(readFileSync(join(trap, 'run.json'), 'utf8')) as { frames: { files: { file: string }[] }[] };
+    record.frames[0]!.files[0]!.file = '../mine.txt';
+    writeFileSync(join(trap, 'run.json'), JSON.stringify(record));
+    expect(ruddle('free', trap).status).toBe(0);
+    expect(existsSync(mine)).toBe(true);
   });
 });
 

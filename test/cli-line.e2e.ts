@@ -108,7 +108,7 @@ describe('a night in one line', () => {
     expect(readdirSync(away)).toEqual(['puff.0002.vdb', 'puff.0003.vdb', 'puff.0004.vdb']);
     expect(readFileSync(join(away, 'puff.0004.vdb')).equals(fourth)).toBe(true);
     const twice = ruddle('export', solve, '--out', away, '--name', 'puff');
-    expect([twice.status, twice.stderr]).toEqual([4, expect.stringMatching(/puff\.0002\.vdb is there already\. Add --overwrite/)]);
+    expect([twice.status, twice.stderr]).toEqual([4, expect.stringMatching(/holds puff\.0002\.vdb, which would be replaced.*--overwrite/)]);
     expect(existsSync(join(away, 'puff.0001.vdb'))).toBe(false);
     const torn = Buffer.from(fourth);
     torn[torn.length >> 1]! ^= 1;
@@ -123,9 +123,10 @@ describe('a night in one line', () => {
     expect(existsSync(join(solve, 'solve.0004.vdb'))).toBe(true);
     expect(JSON.parse(ruddle('free', solve, '--json').stdout)).toEqual(would);
     expect(readdirSync(solve, { recursive: true }).sort()).toEqual(['mine.txt', 'previews', 'run.json']);
-    expect(ruddle('export', solve, '--out', away, '--overwrite').stderr).toMatch(/nothing to export/);
+    expect(ruddle('export', solve, '--out', away, '--overwrite', away).stderr).toMatch(/nothing to export/);
 
-    expect(ruddle('run', shot, '--pass', 'all', '--rung', 'test', '--out', out).status).toBe(0);
+    expect(ruddle('run', shot, '--pass', 'all', '--rung', 'test', '--out', out).stderr).toMatch(/holds mine\.txt/);
+    expect(ruddle('run', shot, '--pass', 'all', '--rung', 'test', '--out', out, '--overwrite', solve).status).toBe(0);
     expect(readFileSync(join(solve, 'solve.0004.vdb')).equals(fourth)).toBe(true);
     const record = JSON.parse(readFileSync(join(solve, 'run.json'), 'utf8')) as object;
     writeFileSync(join(solve, 'run.json'), JSON.stringify({ ...record, state: 'running' }));

@@ -6,7 +6,7 @@ import { type InputRole, SOLVE, type ShotFile, type VariantFile, followersOf, pl
 import { formatBytes, formatSeconds } from '#core/units';
 import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
-import { DiskGuard, type RunRecord, filesOfFolder, lookAtFile, lookAtFolders, readRunRecord } from '#server/cache';
+import { DiskGuard, type RunRecord, claimOutput, filesOfFolder, lookAtFile, lookAtFolders, readRunRecord } from '#server/cache';
 import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
 
 export interface PassRun {
@@ -18,6 +18,8 @@ export interface PassRun {
   readonly out: string;
   readonly geometryFolder: string;
   readonly threads: number;
+  /** Folders whose earlier contents may be replaced. */
+  readonly overwrite: readonly string[];
   readonly json: boolean;
   /** Told of what is computed now, so that it can be ended. */
   readonly running: (run: RunningRun) => void;
@@ -55,12 +57,35 @@ export async function runPass(run: PassRun): Promise<RunOutcome | null> {
   const ids = run.pass === 'all' ? [SOLVE, ...on] : [run.pass];
   // Nothing is computed when one of them, or something further up, cannot be.
   for (const id of ids) if (id !== SOLVE) planned(chain.entry(id, run.rung));
+  await mayWrite(run, chain, ids);
   let outcome: RunOutcome | null = null;
   for (const id of ids) {
     outcome = (await ensure(run, chain, id, run.rung)).outcome ?? outcome;
     if (outcome && outcome.state !== 'done') break;
   }
   return outcome;
+}
+
+/** Looks at all folders before the first frame: a refusal after a night helps nobody. Throws `refused`. */
+async function mayWrite(run: PassRun, chain: Chain, ids: readonly string[]): Promise<void> {
+  const looked = new Set<string>();
+  const look = async (id: string, rung: CachedRung): Promise<void> => {
+    const folder = join(run.out, `${id}-${rung}`);
+    if (looked.has(folder)) return;
+    looked.add(folder);
+    const rules = { reads: [], kept: new Set<string>(), overwrite: run.overwrite };
+    if (id === SOLVE) {
+      const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
+      const { first, last } = opsOf(plan).range(plan);
+      await claimOutput(folder, { ...rules, key: opsOf(plan).key(plan, kernelDigests), range: [first, last] });
+      return;
+    }
+    const { plan, key, inputs } = planned(chain.entry(id, rung));
+    const above = (input: ResolvedInput): string => input.folder ?? join(run.out, `${input.pass}-${input.rung}`);
+    await claimOutput(folder, { ...rules, key, range: [plan.frames.first, plan.frames.last], reads: inputs.map(above) });
+    for (const input of inputs) if (input.folder === null) await look(input.pass, input.rung);
+  };
+  for (const id of ids) await look(id, run.rung);
 }
 
 interface Ensured {
@@ -71,7 +96,14 @@ interface Ensured {
 async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung): Promise<Ensured> {
   const folder = join(run.out, `${id}-${rung}`);
   const names = { shot: run.shot.name, variant: run.variant.name, settings: run.variant.settings };
-  const common = { ...names, folder, geometryFolder: run.geometryFolder, threads: run.threads, disk: new DiskGuard(run.out) };
+  const common = {
+    ...names,
+    folder,
+    geometryFolder: run.geometryFolder,
+    threads: run.threads,
+    overwrite: run.overwrite,
+    disk: new DiskGuard(run.out),
+  };
   const onFrame = frameTold(run, id);
   if (id === SOLVE) {
     const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);

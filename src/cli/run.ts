@@ -31,6 +31,7 @@ SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside
                     solve-test/, ID-test/. What is there whole is not computed again. all: every pass that is switched on
   --frames A-B      only up to frame B; a frame needs all before it, so A is where writing begins (the shot's range)
   --threads N       1 to 64 (all cores)
+  --overwrite DIR   may replace what lies in DIR (or below it): a folder with files that this very run did not write is refused otherwise
   --json            one JSON object a line on standard output: frames as they are written, findings, then the outcome
 
 After the last frame it says what the checks found: what, at which frames, the likely cause, and the remedy.`;
@@ -46,6 +47,7 @@ interface RunArguments {
   readonly frames: readonly [number, number] | null;
   readonly threads: number;
   readonly out: string;
+  readonly overwrite: readonly string[];
   readonly json: boolean;
 }
 
@@ -60,6 +62,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
       frames: { type: 'string' },
       threads: { type: 'string' },
       out: { type: 'string' },
+      overwrite: { type: 'string', multiple: true, default: [] },
       json: { type: 'boolean', default: false },
     },
   });
@@ -82,6 +85,7 @@ export function parseRunArguments(args: readonly string[]): RunArguments {
     frames,
     threads,
     out: resolve(values.out),
+    overwrite: values.overwrite.map((o) => resolve(o)),
     json: values.json,
   };
 }
@@ -151,6 +155,7 @@ export const runCommand: Command = {
         out: a.out,
         geometryFolder: read.geometryFolder,
         threads: a.threads,
+        overwrite: a.overwrite,
         json: a.json,
         running: (run) => {
           running = run;
@@ -196,6 +201,7 @@ export const runCommand: Command = {
       geometryFolder: read.geometryFolder,
       threads: a.threads,
       disk: new DiskGuard(a.out),
+      overwrite: a.overwrite,
       onFrame,
       onProgress,
       ...(a.frames ? { writeFrom: a.frames[0] } : {}),
@@ -215,7 +221,7 @@ export const runCommand: Command = {
     }
     if (outcome.error) {
       console.error(outcome.error.message);
-      const refused = outcome.frames === 0 && ['arena-too-small', 'disk-full'].includes(outcome.error.tag);
+      const refused = outcome.frames === 0 && ['arena-too-small', 'disk-full', 'refused'].includes(outcome.error.tag);
       return refused ? EXIT.refused : outcome.error.tag === 'internal' ? EXIT.internal : EXIT.ended;
     }
     if (!a.json) console.error(`${String(outcome.frames)} frames in ${formatSeconds((Date.now() - began) / 1000)}: ${a.out}`);

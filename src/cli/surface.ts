@@ -6,7 +6,7 @@ import { RuddleError } from '#core/errors';
 import { type FollowerReport, definitionOf, opsOf } from '#core/passes';
 import { type ShotFile, type SurfaceSettings, isLiquidPlan, parseShotFile, parseWith, surfaceSettingsSchema } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
-import { DiskGuard, filesOfFolder, geometryFolder, makeFolder, readRunRecord } from '#server/cache';
+import { DiskGuard, filesOfFolder, geometryFolder, readRunRecord } from '#server/cache';
 import { type RunningRun, type StoredFrame, startPassRun } from '#server/engine';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
@@ -25,6 +25,7 @@ CACHE is a folder of numbered .ply files of particles: of a run of Ruddle, or fr
   --up y|z         the axis that is up in the files (y; of a run its own)
   --units M        metres in a unit of the files (1; of a run its own)
   --threads N      1 to 64 (all cores)
+  --overwrite DIR  may replace what lies in DIR: a folder with files that this very run did not write is refused otherwise
   --json           one JSON object a line: frames with their figures as they are written, findings, then the outcome
 
 What the particles of a run stand in (solids, closed walls of its limit box) the skin meets as it is set under "walls"; files from anywhere stand in nothing.`;
@@ -117,6 +118,7 @@ export const surfaceCommand: Command = {
         up: { type: 'string' },
         units: { type: 'string' },
         threads: { type: 'string' },
+        overwrite: { type: 'string', multiple: true, default: [] },
         json: { type: 'boolean', default: false },
       },
     });
@@ -127,7 +129,6 @@ export const surfaceCommand: Command = {
     const threads = numberOf('--threads', values.threads, 1, 64) ?? Math.min(64, availableParallelism());
     const out = resolve(values.out);
     const folders = positionals.map((p) => resolve(p));
-    if (folders.includes(out)) throw new UsageError('--out is where the particles lie: name another folder.');
     const shot = await shotOf({
       settings: await settingsOf(values.stack),
       folders,
@@ -147,7 +148,6 @@ export const surfaceCommand: Command = {
     );
     const cache = files.find(([role]) => role === 'cache')?.[1];
     if (!cache) throw new RuddleError('internal', 'A surface reads nothing.', { where: 'surface' });
-    await makeFolder(out);
     const reports: FollowerReport[] = [];
     const onFrame = (f: StoredFrame<FollowerReport>): void => {
       reports.push(f.report);
@@ -172,6 +172,7 @@ export const surfaceCommand: Command = {
       geometryFolder: geometryFolder(out),
       threads,
       disk: new DiskGuard(out),
+      overwrite: values.overwrite.map((o) => resolve(o)),
       onFrame,
     });
     const outcome = await running.outcome;

@@ -46,7 +46,7 @@ export class Costs {
     if (known.length > 0) return;
     const folder = await mkdtemp(join(tmpdir(), CALIBRATION_PREFIX));
     try {
-      for (const plan of calibrationPlans()) {
+      for (const [n, plan] of calibrationPlans().entries()) {
         if (this.#stopped) return;
         const frames: CostFrame[] = [];
         this.#calibrating = startRun({
@@ -54,7 +54,7 @@ export class Costs {
           variant: 'Calibration',
           settings: settingsSchema.parse({}),
           plan,
-          folder,
+          folder: join(folder, String(n)),
           geometryFolder: folder,
           threads: this.config.threads,
           disk: new DiskGuard(folder, 0),

@@ -41,7 +41,9 @@ export async function writeWhole(path: string, bytes: Uint8Array | string): Prom
   const temporary = `${path}.part`;
   await makeFolder(dirname(path));
   try {
-    const file = await open(temporary, 'w');
+    // Made anew: a link of that name, left by whomever, would lead the bytes elsewhere.
+    await rm(temporary, { force: true });
+    const file = await open(temporary, 'wx');
     try {
       await file.writeFile(bytes);
       await file.sync();

@@ -14,6 +14,7 @@ export {
   linkFiles,
 } from './files';
 export { geometryPath, geometryFolder, keepGeometry, keepGeometryFile, readGeometry } from './geometry';
+export { type OutputRules, claimExport, claimOutput } from './output';
 export {
   type RunRecord,
   type RunFrameRecord,

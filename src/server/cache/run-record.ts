@@ -1,9 +1,9 @@
-import { readdir, rm } from 'node:fs/promises';
+import { lstat, readdir, rm } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import type { ErrorData } from '#core/errors';
 import type { AnyPlan, AnyReport } from '#core/passes';
 import type { Settings } from '#core/shot';
-import { exists, readBytes, writeWhole } from './files';
+import { readBytes, writeWhole } from './files';
 
 /** A file of a run, as it was written. */
 export interface WrittenFile {
@@ -59,21 +59,63 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
   }
 }
 
-/** Files that a run writes: volumes, previews, its record, and those of them that were never finished. */
-const NAMED = '(?:solve|resample|detail|held|fed|retime|particles|refill|surface|stills)(?:-(?:\\d+|distance))?\\.-?\\d+';
-const OWN = new RegExp(
-  `^(?:${NAMED}\\.(?:vdb|ply|png|obj|glb)|previews/${NAMED}\\.\\w+\\.preview|states/${NAMED}\\.state|run\\.json)(\\.part)?$`,
-);
+/** The folders below a run's own that it writes to. */
+export const FOLDERS_BESIDE = ['previews', 'states'] as const;
+
+/** A name that a run can have written: `run.json` may be anybody's, and a name in it may lead out of the folder. */
+const PLAIN = /^(?:(?:previews|states)\/)?(?!\.{1,2}$)[^/\\\0]+$/;
+
+/** The first word of the names of a run's files: a solve's are called so whichever kind it is of, and plans of the first version name no kind. */
+function wordOf({ plan }: RunRecord): string {
+  const kind = (plan as { readonly pass?: string } | undefined)?.pass ?? 'gas';
+  return kind === 'gas' || kind === 'liquid' ? 'solve' : kind;
+}
+
+/** Clocks of disks and machines differ by less, milliseconds. */
+const CLOCKS = 2000;
+
+/** The files in a folder that this run wrote, as far as they are there: those that its record lists, and those of its names that came after it began (a kill leaves frames that are in no record). */
+export async function ownFilesIn(folder: string, record: RunRecord): Promise<Set<string>> {
+  const word = wordOf(record);
+  // What is a word of a name only is written as it stands into the rule.
+  const named = /^[a-z]+$/.test(word) ? `${word}(?:-[a-z0-9]+)?\\.-?\\d+` : '(?!)';
+  const own = new RegExp(
+    `^(?:${named}\\.(?:vdb|ply|png|obj|glb)|previews/${named}\\.\\w+\\.preview|states/${named}\\.state|${word}\\.json|run\\.json)(?:\\.part)?$`,
+  );
+  const listed = new Set(record.frames.flatMap((f) => f.files.map((w) => w.file)).filter((file) => PLAIN.test(file)));
+  const began = Date.parse(record.startedAt);
+  const found = new Set<string>();
+  for (const name of await filesIn(folder)) {
+    if (listed.has(name) || /^run\.json(?:\.part)?$/.test(name)) found.add(name);
+    else if (own.test(name)) {
+      const entry = await lstat(join(folder, name)).catch(() => null);
+      if (entry && entry.mtimeMs >= began - CLOCKS) found.add(name);
+    }
+  }
+  return found;
+}
+
+/** Names of files (and links) in a run's folder and in the two folders below it; other folders are nobody's concern here. */
+export async function filesIn(folder: string): Promise<string[]> {
+  const inside = async (at: string): Promise<string[]> => {
+    const entries = await readdir(join(folder, at), { withFileTypes: true }).catch(() => []);
+    return entries.filter((e) => !e.isDirectory()).map((e) => join(at, e.name));
+  };
+  const below = await Promise.all(FOLDERS_BESIDE.map(async (at) => ((await isFolder(join(folder, at))) ? await inside(at) : [])));
+  return [...(await inside('')), ...below.flat()];
+}
+
+/** A folder itself, no link to one. */
+const isFolder = async (path: string): Promise<boolean> => (await lstat(path).catch(() => null))?.isDirectory() ?? false;
 
 /**
- * Removes a run's own files that `keep` does not name: what a crash left half written, what an earlier run into the same folder wrote. Whatever else lies
- * there stays, and so does everything where no run ever wrote its record. Returns their names.
+ * Removes a run's own files that `keep` does not name: what a crash left half written, what the same run wrote before. Whatever else lies there stays, and so does
+ * everything where no run ever wrote its record. Returns their names.
  */
-export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promise<string[]> {
-  if (!(await exists(join(folder, RECORD))) && !(await exists(join(folder, `${RECORD}.part`)))) return [];
-  const inside = async (at: string): Promise<string[]> => (await readdir(join(folder, at)).catch(() => [])).map((f) => join(at, f));
-  const all = [...(await inside('')), ...(await inside('previews')), ...(await inside('states'))];
-  const swept = all.filter((f) => OWN.test(f) && !keep.has(f));
+export async function sweepRun(folder: string, keep: ReadonlySet<string>, record?: RunRecord): Promise<string[]> {
+  const of = record ?? (await readRunRecord(folder));
+  if (!of) return [];
+  const swept = [...(await ownFilesIn(folder, of))].filter((f) => !keep.has(f));
   for (const f of swept) await rm(join(folder, f), { force: true });
   return swept;
 }
@@ -82,7 +124,7 @@ export async function sweepRun(folder: string, keep: ReadonlySet<string>): Promi
 export async function freeRun(folder: string, record: RunRecord): Promise<void> {
   // First: what is killed in the middle has frames that nobody counts on.
   await writeRunRecord(folder, { ...record, state: 'interrupted', frames: record.frames.map((f) => ({ ...f, bytes: 0, files: [] })) });
-  await sweepRun(folder, new Set([RECORD]));
+  await sweepRun(folder, new Set([RECORD]), record);
 }
 
 /** Files in a run's folder that it did not write. */

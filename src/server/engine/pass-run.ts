@@ -18,6 +18,8 @@ export interface PassRunInput {
   readonly geometryFolder: string;
   readonly threads: number;
   readonly disk: DiskGuard;
+  /** Folders whose earlier contents may be replaced. */
+  readonly overwrite?: readonly string[];
   readonly resume?: PassResume;
   readonly onFrame?: (frame: StoredFrame<FollowerReport>) => Promise<void> | void;
 }
@@ -30,9 +32,11 @@ export interface PassResume extends Kept {
 /** Computes a pass's plan into a folder, from the files of what it reads. */
 export function startPassRun(input: PassRunInput): RunningRun {
   const { plan, key, threads, resume } = input;
+  const reads = [...new Set(Object.values(input.inputs).map((i) => i.folder))];
   return runInto({
     head: headOf(input, key),
     folder: input.folder,
+    output: { reads, range: [plan.frames.first, plan.frames.last], overwrite: input.overwrite ?? [] },
     disk: input.disk,
     threads,
     kept: resume,

@@ -11,6 +11,7 @@ import {
   isDiskFull,
   makeFolder,
   STATES_FOLDER,
+  claimOutput,
   sweepRun,
   writeRunRecord,
   writeWhole,
@@ -68,6 +69,13 @@ const STATE_SHARE = 0.1;
 /** run.json is written anew at most this often while a run goes on, milliseconds. */
 const RECORD_EVERY = 5000;
 
+/** Where a run may write. */
+export interface Output {
+  readonly reads: readonly string[];
+  readonly range: readonly [number, number];
+  readonly overwrite: readonly string[];
+}
+
 export const diskFull = (cause: unknown): RuddleError<'disk-full'> =>
   new RuddleError('disk-full', 'The disk is full. Frames before this one are whole.', { freeBytes: 0, keepBytes: 0 }, cause);
 
@@ -76,6 +84,7 @@ export class RunFolder {
   readonly #frames: RunFrameRecord[];
   #states: StoredState[];
   #recorded = 0;
+  #claimed = false;
 
   constructor(
     private readonly folder: string,
@@ -92,15 +101,21 @@ export class RunFolder {
     return this.#frames.length;
   }
 
-  async begin(): Promise<void> {
+  /** Makes the folder its own. Throws `refused` where it is somebody else's, and nothing in it was touched then. */
+  async begin(output: Output): Promise<void> {
+    const kept = new Set([...this.#frames.flatMap((f) => f.files), ...this.#states].map((f) => f.file));
+    const before = await claimOutput(this.folder, { ...output, key: this.head.key, kept });
     await makeFolder(this.folder);
     await this.disk.check(0);
-    // What an earlier run into the same folder left would look like frames of this one.
-    await sweepRun(this.folder, new Set([...this.#frames.flatMap((f) => f.files), ...this.#states].map((f) => f.file)));
+    this.#claimed = true;
+    // Files of an earlier run in the same folder would look like frames of this one.
+    if (before) await sweepRun(this.folder, kept, before);
     await this.record('running', null);
   }
 
   async record(state: RunRecord['state'], error: ErrorData | null): Promise<void> {
+    // A folder that was refused has nothing of this run, and its record neither.
+    if (!this.#claimed) return;
     this.#recorded = Date.now();
     const endedAt = state === 'running' ? null : new Date().toISOString();
     await writeRunRecord(this.folder, { ruddle: 2, ...this.head, state, error, endedAt, frames: this.#frames });

@@ -1,7 +1,16 @@
 import { join } from 'node:path';
 import { type ErrorData, RuddleError, isRuddleError, toErrorData } from '#core/errors';
 import { type DiskGuard, type StoredReport, isDiskFull, writeWhole } from '#server/cache';
-import { type FrameToStore, type Kept, RunFolder, type RunHead, type StoredFrame, type StoredState, diskFull } from './run-folder';
+import {
+  type FrameToStore,
+  type Kept,
+  type Output,
+  RunFolder,
+  type RunHead,
+  type StoredFrame,
+  type StoredState,
+  diskFull,
+} from './run-folder';
 
 /** What computes: a solve's bounds, or a pass. */
 export interface Computing {
@@ -32,6 +41,8 @@ export interface RunningRun {
 interface Input<R extends StoredReport> {
   readonly head: RunHead;
   readonly folder: string;
+  /** What it reads, which frames it writes, and the folders that may be overwritten. */
+  readonly output: Output;
   readonly disk: DiskGuard;
   readonly threads: number;
   /** What an interrupted run left, and is there. */
@@ -47,7 +58,17 @@ interface Input<R extends StoredReport> {
  * Computes into a folder: frames, previews, run.json; whatever kind of pass it is. Never rejects: what went wrong is in the outcome, and frames that are in
  * the folder are whole.
  */
-export function runInto<R extends StoredReport>({ head, folder: path, disk, threads, kept, onFrame, index, begin }: Input<R>): RunningRun {
+export function runInto<R extends StoredReport>({
+  head,
+  folder: path,
+  output,
+  disk,
+  threads,
+  kept,
+  onFrame,
+  index,
+  begin,
+}: Input<R>): RunningRun {
   const folder = new RunFolder(path, head, disk, kept);
   let cancelled = false;
   let computing: Computing | null = null;
@@ -56,7 +77,7 @@ export function runInto<R extends StoredReport>({ head, folder: path, disk, thre
 
   const body = async (): Promise<RunOutcome> => {
     try {
-      await folder.begin();
+      await folder.begin(output);
       if (index) await writeWhole(join(path, index.file), index.text);
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
       computing = begin(async (frame) => {

@@ -20,6 +20,8 @@ export interface RunInput {
   /** First frame whose file is wanted. */
   readonly writeFrom?: number;
   readonly disk: DiskGuard;
+  /** Folders whose earlier contents may be replaced. */
+  readonly overwrite?: readonly string[];
   /** Whether states are kept on the way, so that it can go on when it is interrupted. */
   readonly states?: boolean;
   /** Goes on from what an interrupted run left. */
@@ -43,6 +45,7 @@ export function startRun(input: RunInput): RunningRun {
   return runInto({
     head: headOf(input, key),
     folder: input.folder,
+    output: { reads: [], range: rangeOf(input), overwrite: input.overwrite ?? [] },
     disk: input.disk,
     threads,
     kept: resume,
@@ -63,6 +66,12 @@ export function startRun(input: RunInput): RunningRun {
             ...(input.onProgress ? { onProgress: input.onProgress } : {}),
           }),
   });
+}
+
+/** First and last frame whose files it writes. */
+function rangeOf({ plan, writeFrom, resume }: RunInput): [number, number] {
+  const { first, last } = opsOf(plan).range(plan);
+  return [writeFrom ?? first, Math.max(last, resume?.until ?? last)];
 }
 
 /** A frame of all bounds under the names of its files. */
