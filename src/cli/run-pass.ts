@@ -76,8 +76,8 @@ async function mayWrite(run: PassRun, chain: Chain, ids: readonly string[]): Pro
     const rules = { reads: [], kept: new Set<string>(), overwrite: run.overwrite };
     if (id === SOLVE) {
       const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
-      const { first, last } = opsOf(plan).range(plan);
-      await claimOutput(folder, { ...rules, key: opsOf(plan).key(plan, kernelDigests), range: [first, last] });
+      const { first, last, preRoll } = opsOf(plan).range(plan);
+      await claimOutput(folder, { ...rules, key: opsOf(plan).key(plan, kernelDigests), range: [first - preRoll, last] });
       return;
     }
     const { plan, key, inputs } = planned(chain.entry(id, rung));

@@ -52,6 +52,16 @@ export interface PassFileBytes {
   readonly previews: readonly { readonly channel: string; readonly bytes: Uint8Array<ArrayBuffer> }[];
 }
 
+/** Bytes of a file that a pass worker waits for: a folder from outside is read by a process of its own. */
+export interface PassFetch {
+  readonly kind: 'fetch';
+  readonly path: string;
+  /** As long as the file. */
+  readonly into: SharedArrayBuffer;
+  /** Int32 0: 1 when the bytes are there, 2 when they are not; Int32 1: bytes of the reason that follows, UTF-8. */
+  readonly told: SharedArrayBuffer;
+}
+
 export type PassAnswer =
   | {
       readonly kind: 'frame';

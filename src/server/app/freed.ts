@@ -6,6 +6,8 @@ import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import type { EventHub } from './events';
 
+const UNFINISHED: ReadonlySet<string> = new Set(['queued', 'running', 'paused']);
+
 /** Freed caches: moved aside, so that freeing can be undone until their space is needed. */
 export class FreedCaches {
   constructor(
@@ -18,18 +20,23 @@ export class FreedCaches {
     return join(this.config.data, 'freed', runId);
   }
 
-  /** `sure`: an approved one too, and one that others read. */
+  /** `sure`: an approved one too, and one that finished runs were made from. One that a run still reads is never freed. */
   async free(runId: string, sure = false): Promise<void> {
     const row = await this.#row(runId);
-    if (row.state === 'queued' || row.state === 'running' || row.state === 'paused') {
+    if (UNFINISHED.has(row.state)) {
       throw new RuddleError('refused', 'A run that is not finished cannot be freed. Cancel it first.', { reason: 'running' });
     }
     if (row.freedAt !== null) return;
     if (row.approvedAt !== null && !sure) {
       throw new RuddleError('refused', `Run ${String(row.number)} is approved: its cache is kept.`, { reason: 'approved' });
     }
-    const reader = sure ? null : await this.#reader(runId);
-    if (reader !== null) {
+    const readers = await this.#readers(runId);
+    const reader = readers.find((r) => UNFINISHED.has(r.state)) ?? readers[0] ?? null;
+    if (reader !== null && UNFINISHED.has(reader.state)) {
+      const text = `Run ${String(reader.number)} (${reader.passId}) is not finished and reads it. Cancel that run first, or wait for it.`;
+      throw new RuddleError('refused', text, { reason: 'running' });
+    }
+    if (reader !== null && !sure) {
       const text = `Run ${String(reader.number)} (${reader.passId}) reads it and is kept: it could not be continued or repaired without it.`;
       throw new RuddleError('refused', text, { reason: 'read' });
     }
@@ -38,16 +45,20 @@ export class FreedCaches {
     this.events.emit({ kind: 'shot', shotId: row.shotId });
   }
 
-  /** A run that reads it and whose own cache is kept. */
-  async #reader(runId: string): Promise<{ readonly number: number; readonly passId: string } | null> {
+  /** Runs that read it and whose own caches are kept. */
+  async #readers(runId: string): Promise<Pick<typeof tables.runs.$inferSelect, 'number' | 'passId' | 'state' | 'variantId'>[]> {
     const { runs, runInputs } = tables;
-    const [found] = await this.db
-      .select({ number: runs.number, passId: runs.passId })
+    return await this.db
+      .select({ number: runs.number, passId: runs.passId, state: runs.state, variantId: runs.variantId })
       .from(runInputs)
       .innerJoin(runs, eq(runs.id, runInputs.runId))
       .where(and(eq(runInputs.inputRunId, runId), isNull(runs.freedAt)))
-      .limit(1);
-    return found ?? null;
+      .orderBy(asc(runs.number));
+  }
+
+  /** Whether a run of another variant reads it, and is kept. */
+  async readByOthers(runId: string, variantId: string): Promise<boolean> {
+    return (await this.#readers(runId)).some((r) => r.variantId !== variantId);
   }
 
   async restore(runId: string): Promise<void> {

@@ -458,6 +458,13 @@ describe('passes', () => {
     await app.runner.goOn(run.id);
     expect((await ended(run.id)).error!.message).toMatch(/Run 1, which it reads, is freed: bring it back first/);
     await app.freed.restore(solve);
+    // Nor for sure while a run still reads it: that would end as "damaged".
+    await app.db.update(tables.runs).set({ state: 'running' }).where(eq(tables.runs.id, run.id));
+    await expect(app.freed.free(solve, true)).rejects.toMatchObject({
+      tag: 'refused',
+      message: expect.stringMatching(/Run 2 \(coarse\) is not finished and reads it/) as string,
+    });
+    await app.db.update(tables.runs).set({ state: 'done' }).where(eq(tables.runs.id, run.id));
     await app.runner.goOn(run.id);
     expect(await ended(run.id)).toMatchObject({ state: 'done', damagedFrames: 0 });
   });

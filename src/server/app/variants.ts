@@ -52,8 +52,8 @@ export class VariantStore {
       const text = `Run ${String(approved.number)} of this variant is approved. Take the approval back, or free its cache first.`;
       throw new RuddleError('refused', text, { reason: 'approved' });
     }
-    // Those that read it are of it too, or have what they need.
-    for (const run of runs) await this.freed.free(run.id, true);
+    // Caches that runs of other variants read stay: those could not be continued or repaired without them.
+    for (const run of runs) if (!(await this.freed.readByOthers(run.id, id))) await this.freed.free(run.id, true);
     await this.db
       .update(tables.variants)
       .set({ deletedAt: Date.now(), name: `${variant.name}${MARK}${id}` })

@@ -1,4 +1,4 @@
-import { access, copyFile, link, mkdir, open, readFile, rename, rm, stat, statfs } from 'node:fs/promises';
+import { access, constants, copyFile, link, mkdir, open, rename, rm, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 
 /** `solve.0007.vdb`; pre-roll frames below 0 keep their sign. */
@@ -94,7 +94,16 @@ export async function moveWhole(from: string, to: string): Promise<void> {
   await syncFolder(dirname(to));
 }
 
-export const readBytes = (path: string): Promise<Buffer> => readFile(path);
+/** A regular file's bytes. A FIFO or a device in its place rejects: it would be waited for, or never end. */
+export async function readBytes(path: string): Promise<Buffer> {
+  const file = await open(path, constants.O_RDONLY | constants.O_NONBLOCK);
+  try {
+    if (!(await file.stat()).isFile()) throw new Error(`${path} is no regular file`);
+    return await file.readFile();
+  } finally {
+    await file.close();
+  }
+}
 
 /** Bytes that can still be written where a folder is (or will be). */
 export async function freeBytes(folder: string): Promise<number> {

@@ -10,7 +10,8 @@ export type Damage = 'damaged' | 'missing';
 /** Whether a file is there in its full size: quick enough to be asked whenever a run is looked at. */
 export async function lookAtSize(folder: string, file: Pick<WrittenFile, 'file' | 'bytes'>): Promise<Damage | null> {
   try {
-    return (await stat(join(folder, file.file))).size === file.bytes ? null : 'damaged';
+    const found = await stat(join(folder, file.file));
+    return found.isFile() && found.size === file.bytes ? null : 'damaged';
   } catch {
     return 'missing';
   }
@@ -33,6 +34,11 @@ export async function lookAtFile(folder: string, file: WrittenFile): Promise<Dam
 export async function readWritten(folder: string, { file, bytes, checksum }: WrittenFile): Promise<Buffer> {
   const refuse = (reason: string, cause?: unknown): RuddleError =>
     new RuddleError('file-invalid', `${join(folder, file)} ${reason}.`, { file, reason }, cause);
+  // Looked at first: what has another size is no file of ours, and a FIFO would be waited for.
+  if ((await lookAtSize(folder, { file, bytes })) === 'damaged') {
+    const size = (await stat(join(folder, file)).catch(() => null))?.size ?? 0;
+    throw refuse(`has ${String(size)} of ${String(bytes)} bytes`);
+  }
   const found = await readFile(join(folder, file)).catch((cause: unknown) => {
     throw refuse('cannot be read', cause);
   });

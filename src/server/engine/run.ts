@@ -70,8 +70,8 @@ export function startRun(input: RunInput): RunningRun {
 
 /** First and last frame whose files it writes. */
 function rangeOf({ plan, writeFrom, resume }: RunInput): [number, number] {
-  const { first, last } = opsOf(plan).range(plan);
-  return [writeFrom ?? first, Math.max(last, resume?.until ?? last)];
+  const { first, last, preRoll } = opsOf(plan).range(plan);
+  return [writeFrom ?? first - preRoll, Math.max(last, resume?.until ?? last)];
 }
 
 /** A frame of all bounds under the names of its files. */

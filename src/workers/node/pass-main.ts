@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
 import sharp from 'sharp';
@@ -14,21 +13,24 @@ import { type PassReader, passWorkerOf } from '#workers/passes';
 import { frameFileId } from './file-id';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
+import { NotReadable, readRegular } from './regular-file';
 import { StatePace } from './state-pace';
 
+/** The bytes of a file of a folder from outside. Throws `NotReadable`. */
+export type FetchFile = (path: string, bytes: number) => Buffer;
+
 /** A file as it was written; throws `file-invalid` when it is not that any more. */
-function readWhole(folder: string, { file, bytes, checksum }: InputFile): Buffer {
+function readWhole(folder: string, { file, bytes, checksum }: InputFile, fetch: FetchFile): Buffer {
   const refuse = (reason: string, cause?: unknown): never => {
     const text = `What this pass reads is damaged: ${file} ${reason}. Repair that run first.`;
     throw new RuddleError('file-invalid', text, { file, reason }, cause);
   };
   let found: Buffer;
   try {
-    found = readFileSync(join(folder, file));
+    found = checksum === null ? fetch(join(folder, file), bytes) : readRegular(join(folder, file), { exactly: bytes });
   } catch (cause) {
-    return refuse('cannot be read', cause);
+    return refuse(cause instanceof NotReadable ? cause.message : 'cannot be read', cause);
   }
-  if (found.length !== bytes) refuse(`has ${String(found.length)} of ${String(bytes)} bytes`);
   if (checksum !== null && createHash('sha256').update(found).digest('hex') !== checksum) refuse('is not what was written');
   return found;
 }
@@ -42,25 +44,25 @@ const filesOf = ({ frames }: PassInputFiles, frame: number): readonly InputFile[
 };
 
 const pointsOf =
-  (input: PassInputFiles) =>
+  (input: PassInputFiles, fetch: FetchFile) =>
   (frame: number, more?: readonly string[]): ParticleColumns => {
     const [file] = filesOf(input, frame);
     if (!file) throw new RuddleError('refused', `Frame ${String(frame)} of what this pass reads has no file.`, { reason: 'input missing' });
-    return readPly(readWhole(input.folder, file), input.gives.file, file.file, more);
+    return readPly(readWhole(input.folder, file, fetch), input.gives.file, file.file, more);
   };
 
 const gridsOf =
-  (input: PassInputFiles) =>
+  (input: PassInputFiles, fetch: FetchFile) =>
   (frame: number, wanted?: (channel: string) => boolean): FrameGrids[] => {
     const { folder, gives } = input;
     return filesOf(input, frame).map((file, part): FrameGrids => {
-      const { voxelSize, grids } = readFrameFile(readWhole(folder, file), gives.file, file.file, wanted);
+      const { voxelSize, grids } = readFrameFile(readWhole(folder, file, fetch), gives.file, file.file, wanted);
       // A file without voxels says nothing of their size.
       return { voxelSize: voxelSize > 0 ? voxelSize : (gives.voxelSizes[part] ?? 1), grids };
     });
   };
 
-const readerOf = (input: PassInputFiles): PassReader => ({ read: gridsOf(input), points: pointsOf(input) });
+const readerOf = (input: PassInputFiles, fetch: FetchFile): PassReader => ({ read: gridsOf(input, fetch), points: pointsOf(input, fetch) });
 
 function inputOf({ inputs }: PassStart, role: InputRole): PassInputFiles {
   const input = inputs[role];
@@ -69,7 +71,11 @@ function inputOf({ inputs }: PassStart, role: InputRole): PassInputFiles {
 }
 
 /** The body of a pass worker: answers each frame that it is asked for, one after the other. */
-export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: ArrayBuffer[]) => void): (ask: PassAsk) => Promise<void> {
+export function passMain(
+  start: PassStart,
+  send: (answer: PassAnswer, transfer: ArrayBuffer[]) => void,
+  fetch: FetchFile,
+): (ask: PassAsk) => Promise<void> {
   const { plan, key } = start;
   const clock = (): number => performance.now() / 1000;
   const pace = new StatePace(clock());
@@ -78,8 +84,8 @@ export function passMain(start: PassStart, send: (answer: PassAnswer, transfer: 
   const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
     passWorkerOf(plan.pass)({
       plan,
-      ...readerOf(start.inputs.cache),
-      beside: (role) => readerOf(inputOf(start, role)),
+      ...readerOf(start.inputs.cache, fetch),
+      beside: (role) => readerOf(inputOf(start, role), fetch),
       forms: formsOf(geometries),
       pictures: picturesOf(geometries),
       team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),

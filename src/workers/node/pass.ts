@@ -3,9 +3,11 @@ import { RuddleError, fromErrorData } from '#core/errors';
 import { listFrames } from '#core/pass';
 import { type FollowerPlan, definitionOf } from '#core/passes';
 import { allowThreads, cancelBy, newControl } from '#kernels';
-import type { PassAnswer, PassAsk, PassInputs, PassStart } from '#protocol';
+import type { PassAnswer, PassAsk, PassFetch, PassInputs, PassStart } from '#protocol';
 import type { Compute } from './compute';
+import { answerFetch } from './fetched';
 import passUrl from './pass.node.ts?nodeworker';
+import { Reading } from './reading';
 import { type Watch, watch } from './watch';
 
 export type PassFrameMessage = Extract<PassAnswer, { kind: 'frame' }>;
@@ -45,6 +47,8 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
   let cancelled = false;
   let failure: unknown = null;
   let chain = Promise.resolve();
+  // Starts its process with the first file from outside.
+  const reading = new Reading();
   const wake = new Set<() => void>();
   const workers = new Set<Worker>();
   /** Lets those look that wait for a thread. */
@@ -67,6 +71,9 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
     });
     lost.catch(() => undefined);
     const watched = watch(worker, fail);
+    worker.on('message', (message: PassAnswer | PassFetch) => {
+      if (message.kind === 'fetch') void answerFetch(reading, message);
+    });
     try {
       for (;;) {
         while (index >= Math.max(1, allowed) && !stopped() && queue.length > 0) await new Promise<void>((resolve) => wake.add(resolve));
@@ -91,7 +98,10 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
     }
   };
 
-  const finished = Promise.all(Array.from({ length: count }, (_v, n) => work(n))).then(() => {
+  const working = Promise.all(Array.from({ length: count }, (_v, n) => work(n))).finally(() => {
+    reading.close();
+  });
+  const finished = working.then(() => {
     if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
     if (failure !== null) throw failure instanceof Error ? failure : new Error('a pass failed');
   });
@@ -103,6 +113,7 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
       cancelled = true;
       cancelBy(control);
       rouse();
+      reading.close();
       // In the middle of a frame too: what is stored is whole.
       for (const worker of workers) void worker.terminate();
     },
@@ -121,9 +132,18 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
 /** A frame of one worker; `lost` rejects when its thread is. */
 async function ask(worker: Worker, watched: Watch, lost: Promise<never>, question: PassAsk): Promise<PassAnswer> {
   watched.heard();
-  const answer = new Promise<PassAnswer>((resolve) => worker.once('message', resolve));
-  worker.postMessage(question);
-  const given = await Promise.race([answer, lost]);
-  watched.rest();
-  return given;
+  let hear: (message: PassAnswer | PassFetch) => void = () => undefined;
+  const answer = new Promise<PassAnswer>((resolve) => {
+    hear = (message) => {
+      if (message.kind !== 'fetch') resolve(message);
+    };
+  });
+  worker.on('message', hear);
+  try {
+    worker.postMessage(question);
+    return await Promise.race([answer, lost]);
+  } finally {
+    worker.off('message', hear);
+    watched.rest();
+  }
 }

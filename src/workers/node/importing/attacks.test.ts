@@ -9,7 +9,7 @@ import { encodeGeometry } from '#core/mesh';
 import { wrongWithGlb } from './check-glb';
 import { wrongWithPly } from './check-ply';
 import { makeGeometry } from './make';
-import { unpackZip } from './unpack';
+import { secondsOf, unpackZip } from './unpack';
 import { runImport } from '.';
 
 const folder = mkdtempSync(join(tmpdir(), 'ruddle-attacks-'));
@@ -122,6 +122,22 @@ describe('unpacking', () => {
     expect(unpack(31e6)).toBe(30e6);
     expect(() => unpack(20e6)).toThrow(/bomb\.zip: it unpacks to more than 20 MB/);
     expect(unpack(1e3, () => false)).toBe(0);
+  });
+  it('is given up when it takes more of a core than a .zip of its size does', () => {
+    const bomb = onDisk(zipSync({ 'a.ply': new Uint8Array(30e6) }));
+    const unpack = (seconds?: number): void => {
+      unpackZip(bomb, 'bomb.zip', {
+        wanted: () => true,
+        most: 2 ** 31,
+        take: () => undefined,
+        ...(seconds === undefined ? {} : { seconds }),
+      });
+    };
+    expect(() => {
+      unpack(0.01);
+    }).toThrow(/bomb\.zip: unpacking it takes more than 10 ms of a core for its size/);
+    unpack();
+    expect([secondsOf(1e6), secondsOf(400e6)]).toEqual([9, 408]);
   });
   it('says of a .zip that ends too early that it is damaged', () => {
     const whole = zipSync({ 'a.ply': Uint8Array.from({ length: 5000 }, (_v, n) => (n * 7919) & 255) });

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { RuddleError } from '#core/errors';
 import { readVdb } from '#core/formats';
 import {
@@ -15,6 +14,7 @@ import {
 } from '#core/mesh';
 import { guessUnit } from '#core/shot';
 import type { GeometryInfo } from '#protocol';
+import { NotReadable, readRegular } from '../regular-file';
 import type { ReadMesh } from './mesh-file';
 import { PICTURE, readPicture } from './read-picture';
 import { readPointFile, readPointSeries } from './read-points';
@@ -50,7 +50,7 @@ export async function makeGeometry(path: string, file: string, tell: TellStage =
   }
   tell('reading', null);
   // A copy: what Node reads may lie in a buffer that it shares.
-  const bytes = new Uint8Array(readFileSync(path));
+  const bytes = new Uint8Array(bytesOf(path, file));
   if (PICTURE.test(file)) return fromPicture(bytes, file);
   if (/\.vdb$/i.test(file)) return fromVolume(bytes, file);
   const points = /\.ply$/i.test(file) ? pointsOrNothing(bytes) : null;
@@ -58,6 +58,15 @@ export async function makeGeometry(path: string, file: string, tell: TellStage =
   const read = await readMesh(bytes, file);
   tell('checking the surface', null);
   return fromMesh(read, file, tell);
+}
+
+function bytesOf(path: string, file: string): Buffer {
+  try {
+    return readRegular(path);
+  } catch (cause) {
+    if (!(cause instanceof NotReadable)) throw cause;
+    throw new RuddleError('file-invalid', `${file} ${cause.message}.`, { file, reason: cause.message }, cause);
+  }
 }
 
 async function fromPicture(bytes: Uint8Array, file: string): Promise<Made> {

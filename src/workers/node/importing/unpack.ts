@@ -1,6 +1,8 @@
-import { closeSync, openSync, readSync } from 'node:fs';
+import { closeSync, readSync } from 'node:fs';
 import { Unzip, UnzipInflate, UnzipPassThrough } from 'fflate';
 import { RuddleError } from '#core/errors';
+import { formatSeconds } from '#core/units';
+import { NotReadable, openRegular } from '../regular-file';
 
 /** What is taken of a .zip, and how much of it. */
 export interface UnpackOptions {
@@ -11,7 +13,20 @@ export interface UnpackOptions {
   /** Bytes that all wanted files may come to. */
   readonly most: number;
   readonly progress?: (part: number) => void;
+  /** Processor time that it may take, seconds. */
+  readonly seconds?: number;
 }
+
+/**
+ * Processor time that a .zip may take, seconds, by its size. A megabyte that unpacks to two gigabytes took 38 s; one of real geometry (2 to 20 times its size) takes less than
+ * half a second.
+ */
+export const secondsOf = (bytes: number): number => 8 + bytes / 1e6;
+
+const processorSeconds = (): number => {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1e6;
+};
 
 const CHUNK = 256 * 1024;
 
@@ -19,13 +34,15 @@ const CHUNK = 256 * 1024;
  * Unpacks the wanted files of a .zip on the disk, one after the other, and counts while it does: what a .zip claims to hold says nothing (a megabyte can
  * unpack to a gigabyte). Throws `file-invalid`.
  */
-export function unpackZip(path: string, file: string, { wanted, take, most, progress }: UnpackOptions): void {
+export function unpackZip(path: string, file: string, { wanted, take, most, progress, seconds }: UnpackOptions): void {
   const refuse = (reason: string, cause?: unknown): never => {
     throw new RuddleError('file-invalid', `${file}: ${reason}.`, { file, reason }, cause);
   };
   let total = 0;
   let found = false;
   let open = 0;
+  let budget = Infinity;
+  const began = processorSeconds();
   const unzip = new Unzip((entry) => {
     found = true;
     if (!wanted(entry.name)) return;
@@ -34,6 +51,8 @@ export function unpackZip(path: string, file: string, { wanted, take, most, prog
     entry.ondata = (error, data, final) => {
       if (error) throw error;
       total += data.length;
+      if (processorSeconds() - began > budget)
+        refuse(`unpacking it takes more than ${formatSeconds(budget)} of a core for its size; pack it anew`);
       if (total > most) refuse(`it unpacks to more than ${String(Math.round(most / 1e6))} MB`);
       parts.push(data);
       if (!final) return;
@@ -45,8 +64,11 @@ export function unpackZip(path: string, file: string, { wanted, take, most, prog
   });
   unzip.register(UnzipInflate);
   unzip.register(UnzipPassThrough);
-  const handle = openSync(path, 'r');
+  let handle: number | null = null;
   try {
+    const opened = openRegular(path);
+    handle = opened.handle;
+    budget = seconds ?? secondsOf(opened.bytes);
     const chunk = new Uint8Array(CHUNK);
     const first = readSync(handle, chunk, 0, CHUNK, 0);
     if (first < 4 || chunk[0] !== 0x50 || chunk[1] !== 0x4b) refuse('it is no .zip');
@@ -61,9 +83,10 @@ export function unpackZip(path: string, file: string, { wanted, take, most, prog
     }
   } catch (cause) {
     if (cause instanceof RuddleError) throw cause;
+    if (cause instanceof NotReadable) refuse(`it ${cause.message}`, cause);
     refuse(`it is a damaged .zip (${cause instanceof Error ? cause.message : String(cause)})`, cause);
   } finally {
-    closeSync(handle);
+    if (handle !== null) closeSync(handle);
   }
   if (!found) refuse('it is a damaged .zip (it holds no file)');
   if (open > 0) refuse('it is a damaged .zip (it ends too early)');
