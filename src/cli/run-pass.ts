@@ -4,7 +4,6 @@ import { type CachedRung, Chain, type ResolvedEntry, type ResolvedInput, opsOf }
 import { type FileConvention, listFrames } from '#core/pass';
 import { type InputRole, SOLVE, type ShotFile, type VariantFile, followersOf, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
-import { kernelDigests } from '#kernels';
 import type { PassInputFiles } from '#protocol';
 import { DiskGuard, type RunRecord, claimOutput, filesOfFolder, lookAtFile, lookAtFolders, readRunRecord } from '#server/cache';
 import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
@@ -30,7 +29,7 @@ type Planned = Extract<ResolvedEntry, { problem: null }>;
 /** The chain of a variant, with the folders that its passes read. Runs of a server are none here. */
 export async function chainOf(shot: ShotFile, { settings }: VariantFile): Promise<Chain> {
   const folders = await lookAtFolders([settings], shot);
-  return new Chain(shot, settings, kernelDigests, { run: () => null, folder: (path) => folders[path] ?? null });
+  return new Chain(shot, settings, { run: () => null, folder: (path) => folders[path] ?? null });
 }
 
 function planned(entry: ResolvedEntry): Planned {
@@ -77,7 +76,7 @@ async function mayWrite(run: PassRun, chain: Chain, ids: readonly string[]): Pro
     if (id === SOLVE) {
       const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
       const { first, last, preRoll } = opsOf(plan).range(plan);
-      await claimOutput(folder, { ...rules, key: opsOf(plan).key(plan, kernelDigests), range: [first - preRoll, last] });
+      await claimOutput(folder, { ...rules, key: opsOf(plan).key(plan), range: [first - preRoll, last] });
       return;
     }
     const { plan, key, inputs } = planned(chain.entry(id, rung));
@@ -107,8 +106,7 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
   const onFrame = frameTold(run, id);
   if (id === SOLVE) {
     const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
-    if (await wholeRun(folder, opsOf(plan).key(plan, kernelDigests), listFrames(opsOf(plan).gives(plan).frames)))
-      return there(run, id, folder);
+    if (await wholeRun(folder, opsOf(plan).key(plan), listFrames(opsOf(plan).gives(plan).frames))) return there(run, id, folder);
     return { folder, outcome: await ended(run, startRun({ ...common, plan, onFrame }), id) };
   }
   const { plan, key, inputs } = planned(chain.entry(id, rung));

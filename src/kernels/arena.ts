@@ -7,11 +7,14 @@ const BASE = 65536;
 
 /** Bump allocator over one shared memory. Nothing is freed by itself: an arena lives as long as a run, or is emptied whole for the next one. */
 export class Arena {
-  #top = BASE;
+  #top: number;
   constructor(
     readonly memory: WebAssembly.Memory,
     readonly limit: number = MAX_BYTES,
-  ) {}
+    private readonly start = BASE,
+  ) {
+    this.#top = start;
+  }
 
   allocate(bytes: number): number {
     const size = Math.ceil(bytes / 64) * 64 + 64;
@@ -31,8 +34,8 @@ export class Arena {
 
   /** Everything is given back, and zero again. Pointers handed out before mean nothing any more. */
   reset(): void {
-    new Uint8Array(this.memory.buffer, BASE, this.#top - BASE).fill(0);
-    this.#top = BASE;
+    new Uint8Array(this.memory.buffer, this.start, this.#top - this.start).fill(0);
+    this.#top = this.start;
   }
 
   available(): number {

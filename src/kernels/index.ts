@@ -1,3 +1,3 @@
 export { createTeam, newControl, cancelBy, allowThreads, resume, type Team, type TeamOptions } from './team';
 export { helpLoop, type HelperStart } from './helper';
-export { kernelsVersion, kernelDigests } from './module';
+export { kernelsVersion } from './module';

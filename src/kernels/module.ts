@@ -1,16 +1,7 @@
-import { kernelsBase64, kernelsDigests } from './generated/kernels';
+import { gasKernelsDigest, kernelsBase64 } from './generated/kernels';
 
-/** Part of every run key of gas: the bytes of its kernels, compiled alone. A new kernel of another kind makes no gas cache stale. */
-export const kernelsVersion = kernelsDigests.gas.slice(0, 12);
-/** The same, and of the other kinds that have kernels. */
-export const kernelDigests = {
-  gas: kernelsVersion,
-  particles: kernelsDigests.particles.slice(0, 12),
-  detail: kernelsDigests.detail.slice(0, 12),
-  held: kernelsDigests.held.slice(0, 12),
-  liquid: kernelsDigests.liquid.slice(0, 12),
-  surface: kernelsDigests.surface.slice(0, 12),
-} as const;
+/** Which code computed a run, and what its times are worth to the cost model: the bytes of the gas kernels. No run key holds it. */
+export const kernelsVersion = gasKernelsDigest.slice(0, 12);
 
 function bytes(): Uint8Array<ArrayBuffer> {
   const text = atob(kernelsBase64);

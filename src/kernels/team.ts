@@ -26,6 +26,8 @@ export interface TeamOptions {
   readonly threads: number;
   /** Most bytes the team's memory may take. */
   readonly arenaBytes?: number;
+  /** Where the arena begins: so that what lies beyond 2 GiB can be tested without filling them. */
+  readonly arenaStart?: number;
   /** Starts a thread that runs helpLoop with what it is given; needed for more than one thread. */
   readonly startHelper?: (start: HelperStart) => void;
   /** Shared block by which others cancel the run or change its threads. */
@@ -77,7 +79,7 @@ const ALONE_MOST = 16_384;
 export function createTeam(options: TeamOptions): Team {
   const module = kernelModule();
   const memory = new WebAssembly.Memory({ initial: 256, maximum: 65536, shared: true });
-  const arena = new Arena(memory, options.arenaBytes);
+  const arena = new Arena(memory, options.arenaBytes, options.arenaStart);
   const kernels = instantiate(module, memory, 0);
   const names = kernelNames(module);
   const numbers = new Map(names.map((name, n) => [name, n]));
@@ -153,6 +155,7 @@ export function createTeam(options: TeamOptions): Team {
     floats: (pointer, count) => new Float32Array(memory.buffer, pointer, count),
     doubles: (pointer, count) => new Float64Array(memory.buffer, pointer, count),
     words: (pointer, count) => new Int32Array(memory.buffer, pointer, count),
+    pointers: (pointer, count) => new Uint32Array(memory.buffer, pointer, count),
     bytes: (pointer, count) => new Uint8Array(memory.buffer, pointer, count),
     launch,
     cancelled: () => Atomics.load(words, CANCEL) !== 0,

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type AnyCostRun, type Knowledge, type Prediction, costFrameSchema, liquidCostFrameSchema } from '#core/cost';
-import type { KernelDigests } from '#core/pass';
 import type { FolderFacts, FollowerPlan, FollowerReport, PassMeasure, SolveReport } from '#core/passes';
 import {
   type FollowerKind,
@@ -204,7 +203,6 @@ export interface EvidenceDto {
 
 export interface StatusDto {
   readonly version: string;
-  readonly kernels: KernelDigests;
   readonly freeBytes: number;
   readonly keepBytes: number;
   readonly threads: number;

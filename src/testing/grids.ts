@@ -4,9 +4,9 @@ import { type Team, createTeam, newControl } from '#kernels';
 import { startHelperThread } from '#workers/node';
 
 /** Runs with a team of some threads and stops it afterwards. */
-export async function withTeam<T>(threads: number, body: (team: Team) => T | Promise<T>): Promise<T> {
+export async function withTeam<T>(threads: number, body: (team: Team) => T | Promise<T>, arenaStart?: number): Promise<T> {
   const control = newControl(threads);
-  const team = createTeam({ threads, startHelper: startHelperThread, control });
+  const team = createTeam({ threads, startHelper: startHelperThread, control, ...(arenaStart === undefined ? {} : { arenaStart }) });
   try {
     if (threads > 1) await new Promise((resolve) => setTimeout(resolve, 400));
     return await body(team);

@@ -60,7 +60,7 @@ export function sceneOf(team: Team, level: Level): Scene {
   const steps = [1, sx, sp] as const;
   const counts = [w.nx, w.ny, w.nz];
   const status = team.bytes(level.status, (w.nz + 2) * sp + 16);
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const origin = sp + sx + 4;
   const cuts = new Map<number, Float32Array>();
   const each = (visit: Visit): void => {

@@ -1,4 +1,4 @@
-import { TILE, type Window, windowOf } from '#core/grid';
+import { type Hierarchy, TILE, type Window, windowOf } from '#core/grid';
 import type { FlowOptions } from './options';
 
 /** Which tiles of the limit box are active; tiles numbered x fastest over the limit's window. */
@@ -131,6 +131,19 @@ const grown = (w: Window, margin: number, limit: Window): Window => {
     [high(w.ox, w.nx, limit.ox, limit.nx), high(w.oy, w.ny, limit.oy, limit.ny), high(w.oz, w.nz, limit.oz, limit.nz)],
   );
 };
+
+/** The window to take for what must lie in it: with a tile to spare where the memory holds that. Throws `arena-too-small` before anything is moved. */
+export function windowInto(
+  hierarchy: Pick<Hierarchy, 'holds' | 'mustHold'>,
+  around: Window,
+  current: Window | null,
+  limit: Window,
+): Window {
+  const roomy = fitWindow(around, current, limit);
+  if (hierarchy.holds(roomy)) return roomy;
+  hierarchy.mustHold(around);
+  return around;
+}
 
 /**
  * Window for what must lie in it: the present one while it holds it and is not more than twice what is wanted, else one with a tile to spare on each

@@ -1,5 +1,3 @@
-import { RuddleError } from '#core/errors';
-import { formatBytes } from '#core/units';
 import {
   type GeometryCache,
   type KernelTeam,
@@ -25,7 +23,7 @@ import {
   type Census,
   activeOf,
   chooseActive,
-  fitWindow,
+  windowInto,
   limitWindow,
   matterBox,
   tilesAtHalf,
@@ -60,13 +58,13 @@ export class Bounds<F extends FlowFields = FlowFields> {
     private readonly options: FlowOptions,
     private readonly fields: F,
     private readonly contents: Contents<F>,
-    private readonly capacity: number,
+    capacity: number,
     stillSolids: readonly Distance[],
   ) {
     this.wind = options.forces.wind;
     this.limit = limitWindow(options);
     this.geometry = new Geometry(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
-    this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
+    this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity, contents.names.length * 4);
     this.window = this.limit;
     this.active = { limit: this.limit, flags: new Uint8Array(0), tiles: new Int32Array(0) };
     const closed = Object.values(options.bounds.walls).every((w) => w === 'closed');
@@ -90,9 +88,9 @@ export class Bounds<F extends FlowFields = FlowFields> {
   }
 
   /** First window and active set; every field ambient. */
-  start(census: Census, frame: number, moving: readonly MovingSolid[]): void {
+  start(census: Census, moving: readonly MovingSolid[]): void {
     const set = this.#choose(census);
-    this.window = this.#fit(set, null, frame);
+    this.window = this.#fit(set, null);
     this.hierarchy.setWindow(this.window);
     this.geometry.setMoving(moving);
     for (const name of this.contents.names) fillWindow(this.team, this.window, this.fields[name] as number, this.ambientOf(name));
@@ -112,18 +110,14 @@ export class Bounds<F extends FlowFields = FlowFields> {
    * Follows the matter, and puts moving solids where they are now. Returns whether anything changed, what (x voxels) was in tiles that went to sleep, and
    * what the solids' change of place did (null: none moves).
    */
-  follow(
-    census: Census,
-    frame: number,
-    moving: readonly MovingSolid[],
-  ): { changed: boolean; asleep: readonly number[]; swept: Swept | null } {
+  follow(census: Census, moving: readonly MovingSolid[]): { changed: boolean; asleep: readonly number[]; swept: Swept | null } {
     const set = this.#choose(census);
     const old = this.active;
     const nothing = this.contents.counted.map(() => 0);
     const same = set.flags.every((f, t) => f === old.flags[t]);
     if (same && moving.length === 0) return { changed: false, asleep: nothing, swept: null };
     const asleep = same ? nothing : this.#putToSleep(set);
-    const window = same ? this.window : this.#fit(set, this.window, frame);
+    const window = same ? this.window : this.#fit(set, this.window);
     if (!sameWindow(window, this.window)) this.#refit(window);
     if (moving.length === 0) {
       this.#adopt(set);
@@ -240,28 +234,19 @@ export class Bounds<F extends FlowFields = FlowFields> {
   }
 
   /** Window for a set: kept while it fits and is not far too large, else grown with a tile to spare. */
-  #fit(set: ActiveSet, current: Window | null, frame: number): Window {
+  #fit(set: ActiveSet, current: Window | null): Window {
     const { mode } = this.options.bounds;
     const around = mode === 'adaptive' ? windowAround(set) : this.limit;
     if (!around)
       return current ?? windowOf([this.limit.ox, this.limit.oy, this.limit.oz], [this.limit.ox + 1, this.limit.oy + 1, this.limit.oz + 1]);
-    for (const window of [fitWindow(around, current, this.limit), around]) {
-      if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
-    }
-    const needed = bytesOfWindow(around, this.contents.names.length);
-    const available = Math.floor((needed / entries(around.nx, around.ny, around.nz)) * this.capacity);
-    throw new RuddleError(
-      'arena-too-small',
-      `The bounds outgrew the memory at frame ${String(frame)}: ${formatBytes(needed)} are needed, ${formatBytes(available)} are there.`,
-      { neededBytes: needed, availableBytes: available, frame },
-    );
+    return windowInto(this.hierarchy, around, current, this.limit);
   }
 
   /** Tiles that are active now and will not be: ambient everywhere, scratch 0. Returns what was in them. */
   #putToSleep(next: ActiveSet): number[] {
     const { team, fields } = this;
     const level = this.hierarchy.finest;
-    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const records = team.pointers(level.records, level.count * RECORD_WORDS);
     const status = team.bytes(level.status, this.size);
     const [lx, ly] = [this.limit.nx / TILE, this.limit.ny / TILE];
     const counted = this.contents.counted.map((name) => ({

@@ -4,7 +4,7 @@ import type { PlainBounds } from './bounds';
 /** Active tiles as grids, in file order (z fastest). Solid cells are left out: inactive, background. */
 export class Collector {
   readonly #origins: Int32Array;
-  readonly #records: Int32Array;
+  readonly #records: Uint32Array;
   readonly #status: Uint8Array;
   readonly #count: number;
   readonly #sx: number;
@@ -19,7 +19,7 @@ export class Collector {
     this.#count = level.count;
     this.#sx = level.sx;
     this.#sp = level.sp;
-    this.#records = team.words(level.records, level.count * RECORD_WORDS);
+    this.#records = team.pointers(level.records, level.count * RECORD_WORDS);
     this.#status = team.bytes(level.status, size);
     this.#origins = new Int32Array(level.count * 3);
     for (let t = 0; t < level.count; t++) {

@@ -1,4 +1,5 @@
 import { type Distance, type FormMaker, union } from '#core/geometry';
+import type { SolverSeconds } from './clock';
 import { Motion } from './moving';
 import type { FlowOptions } from './options';
 
@@ -30,13 +31,13 @@ export interface Gap {
 const ACROSS = 480;
 
 /** Distance of everything that matter meets, at a moment. */
-export function contactDistance(options: FlowOptions, forms: FormMaker, time: number): Distance {
+export function contactDistance(options: FlowOptions, forms: FormMaker, time: SolverSeconds): Distance {
   const motion = new Motion(options, forms);
   return union([...motion.stillSolids(), ...motion.movedSolids(time)]);
 }
 
 /** The slice of the signed distance at `part` (0 to 1) of the limit box. */
-export function contactSlice(options: FlowOptions, forms: FormMaker, time: number, axis: 0 | 1 | 2, part: number): ContactSlice {
+export function contactSlice(options: FlowOptions, forms: FormMaker, time: SolverSeconds, axis: 0 | 1 | 2, part: number): ContactSlice {
   const distance = contactDistance(options, forms, time);
   const { min, max } = options.bounds.limit;
   const [b, c] = ([0, 1, 2] as const).filter((a) => a !== axis) as [0 | 1 | 2, 0 | 1 | 2];
@@ -61,7 +62,7 @@ export function contactSlice(options: FlowOptions, forms: FormMaker, time: numbe
 /**
  * How far contact lies from visible points of a solid, as the solver meets it: its distance on the corners of the bounds' voxels, straight between them.
  */
-export function gapOf(options: FlowOptions, forms: FormMaker, time: number, solid: number, points: Float32Array): Gap {
+export function gapOf(options: FlowOptions, forms: FormMaker, time: SolverSeconds, solid: number, points: Float32Array): Gap {
   const one = options.solids[solid];
   const exact = contactDistance({ ...options, solids: one ? [one] : [] }, forms, time);
   const h = options.voxelSize;

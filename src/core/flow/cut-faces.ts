@@ -23,8 +23,8 @@ export class CutFaces {
   /** To be called whenever the bounds changed. */
   boundsChanged(): void {
     const level = this.bounds.hierarchy.finest;
-    const records = this.team.words(level.records, level.count * RECORD_WORDS);
-    const cut = this.team.words(this.#records, records.length);
+    const records = this.team.pointers(level.records, level.count * RECORD_WORDS);
+    const cut = this.team.pointers(this.#records, records.length);
     let n = 0;
     for (let r = 0; r < records.length; r += RECORD_WORDS) {
       if (records[r + 4] === 0) continue;

@@ -14,7 +14,7 @@ export interface EdgeFaces {
 
 export function findEdges(team: KernelTeam, level: Level, geometry: GeometryCache, limit: Box3, h: number): EdgeFaces {
   const w = level.window;
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const status = team.bytes(level.status, (w.nz + 2) * level.sp + 16);
   const [tilesX, tilesY, tilesZ] = [w.nx / TILE, w.ny / TILE, w.nz / TILE];
   const active = new Uint8Array(tilesX * tilesY * tilesZ);

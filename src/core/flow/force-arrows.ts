@@ -1,6 +1,7 @@
 import type { FormMaker } from '#core/geometry';
 import type { Vec3 } from '#core/math';
 import { regionWeight } from './force-fields';
+import type { SolverSeconds } from './clock';
 import { Motion } from './moving';
 import type { FlowOptions } from './options';
 import { noisesOf, turbulenceAt } from './turbulence';
@@ -23,7 +24,7 @@ const ACROSS = 26;
  * What the forces of the sheet do on a plane through the limit box: the wind and draughts as the push on still air, turbulence, attraction of matter of
  * density 1. Lift, drag and confinement depend on the motion and are not drawn.
  */
-export function forceArrows(options: FlowOptions, forms: FormMaker, time: number, axis: 0 | 1 | 2, part: number): ForceArrows {
+export function forceArrows(options: FlowOptions, forms: FormMaker, time: SolverSeconds, axis: 0 | 1 | 2, part: number): ForceArrows {
   const motion = new Motion(options, forms);
   const { wind, windTime, turbulence } = motion.forces(time);
   const drift = motion.drift(time);

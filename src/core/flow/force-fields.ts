@@ -188,7 +188,7 @@ function eachOfTiles(
   place: readonly [number, number, number],
   visit: (o: number, x: number, y: number, z: number) => void,
 ): void {
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const { window: w, sx, sp } = level;
   for (let r = 0; r < records.length; r += RECORD_WORDS) {
     const base = records[r] ?? 0;
@@ -216,7 +216,7 @@ function weights(
   place: readonly [number, number, number],
 ): void {
   const field = team.floats(pointer, size);
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const { window: w, sx, sp } = level;
   const edge = TILE * h;
   // Beyond half a tile's diagonal and half the soft edge all of a tile is alike.

@@ -26,7 +26,7 @@ export function movingWalls(
   h: number,
 ): MovingWalls {
   const { window: w, sx, sp } = level;
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const status = team.bytes(level.status, (w.nz + 2) * sp + 16);
   const closed = [0, 1, 2].map(() => ({ index: [] as number[], velocity: [] as number[] }));
   const cells: number[] = [];

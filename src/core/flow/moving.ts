@@ -15,6 +15,7 @@ import {
 import type { MovingSolid } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { type Moment, atMoment } from '#core/moves';
+import { type SolverSeconds, shotTime } from './clock';
 import { driftOf } from './drift';
 import type { FlowMatter, FlowOptions, FlowSource, ForceField, Solid } from './options';
 
@@ -44,7 +45,7 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   readonly #still: readonly SolidForm[];
   readonly #moving: readonly SolidForm[];
   /** Of a wind that moves; null: it does not. */
-  readonly #drift: ((time: number) => Vec3) | null;
+  readonly #drift: ((time: SolverSeconds) => Vec3) | null;
 
   constructor(
     private readonly options: FlowOptions<Source, Matter>,
@@ -68,18 +69,18 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
     return this.#still.map(({ solid, form, body }) => bodyDistance(form.distance(this.#pose(solid.shape, 0)), body));
   }
 
-  #moment(time: number): Moment {
+  #moment(time: SolverSeconds): Moment {
     const { firstFrame, framesPerSecond, timeScale } = this.options;
     // Keys, expressions and animations know the shot's time only.
-    return { time: time / timeScale, firstFrame, framesPerSecond: framesPerSecond * timeScale };
+    return { time: shotTime(time, this.options), firstFrame, framesPerSecond: framesPerSecond * timeScale };
   }
 
-  #pose(shape: Pose['shape'], time: number): Pose {
+  #pose(shape: Pose['shape'], time: SolverSeconds): Pose {
     const moment = this.#moment(time);
     return poseOf(shape, moment.time, moment.firstFrame, moment.framesPerSecond);
   }
 
-  #solid(item: Solid, time: number): Pose {
+  #solid(item: Solid, time: SolverSeconds): Pose {
     const moved = atMoment(item, item.moves, this.#moment(time), this.options.followed);
     return this.#pose(pinned(item.shape, moved.shape, item.turnsAbout), time);
   }
@@ -92,7 +93,7 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
     return moves(this.options.sources[index] as Source);
   }
 
-  source(index: number, time: number): PlacedSource<Source> {
+  source(index: number, time: SolverSeconds): PlacedSource<Source> {
     const source = this.options.sources[index] as Source;
     if (Object.keys(source.moves).length === 0) return { source, pose: this.#pose(source.shape, time) };
     const moved = atMoment(source, source.moves, this.#moment(time), this.options.followed);
@@ -100,17 +101,17 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   }
 
   /** Boxes of the moving solids at the end of [time, time + dt]. */
-  solidBoxes(time: number): Box3[] {
+  solidBoxes(time: SolverSeconds): Box3[] {
     return this.#moving.map(({ solid, form, body }) => grown(form.bounds(this.#solid(solid, time)), body));
   }
 
   /** Distances of the moving solids at a moment. */
-  movedSolids(time: number): Distance[] {
+  movedSolids(time: SolverSeconds): Distance[] {
     return this.#moving.map(({ solid, form, body }) => bodyDistance(form.distance(this.#solid(solid, time)), body));
   }
 
   /** Moving solids at the end of [time, time + dt], with the velocity that takes them there. */
-  solids(time: number, dt: number): MovingSolid[] {
+  solids(time: SolverSeconds, dt: number): MovingSolid[] {
     return this.#moving.map(({ solid, form, body }) => {
       const from = this.#solid(solid, time);
       const to = this.#solid(solid, time + dt);
@@ -120,22 +121,22 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   }
 
   /** Fastest point of any moving solid during [time, time + dt], m/s. */
-  solidSpeed(time: number, dt: number): number {
+  solidSpeed(time: SolverSeconds, dt: number): number {
     return Math.max(0, ...this.#moving.map(({ solid, form }) => form.travel(this.#solid(solid, time), this.#solid(solid, time + dt)) / dt));
   }
 
   /** The wind: what the air outside of active tiles does, and what the air inside takes up. */
-  wind(time: number): Vec3 {
+  wind(time: SolverSeconds): Vec3 {
     return this.forces(time).wind;
   }
 
   /** Metres that the wind has carried the air since the first frame. */
-  drift(time: number): Vec3 {
+  drift(time: SolverSeconds): Vec3 {
     const { wind } = this.options.forces;
     return this.#drift ? this.#drift(time) : [wind[0] * time, wind[1] * time, wind[2] * time];
   }
 
-  matter(time: number): Matter {
+  matter(time: SolverSeconds): Matter {
     const { matter, followed } = this.options;
     return Object.keys(matter.moves).length === 0 ? matter : atMoment(matter, matter.moves, this.#moment(time), followed);
   }
@@ -146,7 +147,7 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   }
 
   /** A force of the list and its region at a moment. */
-  field(index: number, time: number): { readonly field: ForceField; readonly pose: Pose | null } {
+  field(index: number, time: SolverSeconds): { readonly field: ForceField; readonly pose: Pose | null } {
     const field = this.options.forces.fields[index] as ForceField;
     const moved = Object.keys(field.moves).length === 0 ? field : atMoment(field, field.moves, this.#moment(time), this.options.followed);
     return { field: moved, pose: moved.shape && this.#pose(moved.shape, time) };
@@ -155,7 +156,7 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
   /** How a force's region moves at a moment, told over `span` seconds or a moment: its material's velocity at points, and its fastest. null: it has no region. */
   fieldMotion(
     index: number,
-    time: number,
+    time: SolverSeconds,
     span = MOMENT,
   ): { readonly velocity: (x: number, y: number, z: number) => Vec3; readonly speed: number } | null {
     const form = this.regionForm(index);
@@ -167,7 +168,7 @@ export class Motion<Source extends FlowSource = FlowSource, Matter extends FlowM
     return { velocity: speed === 0 ? () => [0, 0, 0] : form.velocity(from, to, over), speed };
   }
 
-  forces(time: number): FlowOptions['forces'] {
+  forces(time: SolverSeconds): FlowOptions['forces'] {
     const { forces, followed } = this.options;
     return Object.keys(forces.moves).length === 0 ? forces : atMoment(forces, forces.moves, this.#moment(time), followed);
   }

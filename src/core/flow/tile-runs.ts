@@ -23,7 +23,7 @@ export class TileRuns {
 
   rebuild(level: Level): void {
     const { window: w } = level;
-    const records = this.team.words(level.records, level.count * RECORD_WORDS);
+    const records = this.team.pointers(level.records, level.count * RECORD_WORDS);
     const sizes = [w.nx / TILE, w.ny / TILE, w.nz / TILE] as const;
     const steps = [1, sizes[0], sizes[0] * sizes[1]] as const;
     const recordOf = new Int32Array(steps[2] * sizes[2]).fill(-1);

@@ -44,7 +44,7 @@ export function burnFuel(team: KernelTeam, level: Level, f: GasFields, fire: Fir
 export function markFuel(team: KernelTeam, level: Level, fuelField: number, size: number, places: Int32Array, options: GasOptions): void {
   const fuel = team.floats(fuelField, size);
   const status = team.bytes(level.status, size);
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   for (let t = 0; t < level.count; t++) {
     const base = records[t * RECORD_WORDS] ?? 0;
     let where = places[STATISTICS_WORDS * t + PLACES_WORD] ?? 0;

@@ -1,3 +1,4 @@
+import type { SolverSeconds } from '#core/flow';
 import type { KernelTeam } from '#core/grid';
 import { SUBSAMPLES } from './emission';
 import type { GasSource } from './options';
@@ -20,7 +21,7 @@ export class EmissionNoise {
   }
 
   /** Of each point (x, y, z in turn, metres), averaged over the `dt` seconds from `time` on; null: 1 everywhere. */
-  at(position: Float32Array, { noise }: Pick<GasSource, 'noise'>, time: number, dt: number): Float32Array | null {
+  at(position: Float32Array, { noise }: Pick<GasSource, 'noise'>, time: SolverSeconds, dt: number): Float32Array | null {
     if (!noise || noise.amount === 0) return null;
     const { team } = this;
     const octaves = Math.min(MOST_OCTAVES, noise.octaves);

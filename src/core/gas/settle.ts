@@ -16,7 +16,7 @@ const MOST_SPREAD = 0.2;
 export function settleAround(team: KernelTeam, bounds: Bounds<GasFields>, f: GasFields, swept: Amounts, ambient: number): Amounts {
   const level = bounds.hierarchy.finest;
   const { window: w, geometry, size } = bounds;
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const status = team.bytes(level.status, size);
   const excess = team.floats(f.p, size);
   const density = team.floats(f.density, size);

@@ -1,5 +1,22 @@
-import { Bounds, Calibration, limitWindow, capacityFor, checkFits, ForceFields, Motion, makeTurbulence } from '#core/flow';
-import { isRuddleError, RuddleError } from '#core/errors';
+import {
+  Bounds,
+  Calibration,
+  ForceFields,
+  type FrameSpan,
+  Motion,
+  type SolverSeconds,
+  type SubstepsTaken,
+  capacityFor,
+  checkFits,
+  frameSpans,
+  isStill,
+  limitWindow,
+  makeTurbulence,
+  namingFrame,
+  takeSubsteps,
+  timeOfFrame,
+} from '#core/flow';
+import { RuddleError } from '#core/errors';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam, TileGrid, Window } from '#core/grid';
 import { collectChannels, type ChannelRequest } from './channels';
@@ -73,9 +90,6 @@ export interface GasEnvironment {
   readonly from?: Uint8Array | null;
 }
 
-/** A margin of float rounding on times that should meet exactly. */
-const TIME_SLACK = 1e-9;
-
 /**
  * Computes a gas run frame by frame. Refuses (`arena-too-small`) before the first frame bounds that cannot fit; throws `arena-too-small`,
  * `not-finite` or `cancelled` in the middle of a run: frames yielded before are whole.
@@ -85,13 +99,7 @@ export function* solveGas(options: GasOptions, environment: GasEnvironment): Gen
   checkFits(leastBytes(options), team.available());
   const from = environment.from ? readSnapshot(environment.from, GAS_VERSION, options) : null;
   const run = new GasRun(options, environment, from);
-  const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
-  for (let frame = from ? from.frame + 1 : firstFrame - preRoll; frame <= lastFrame; frame++) {
-    const begins = frame === firstFrame - preRoll;
-    const end = (frame - firstFrame) / fps;
-    const time = begins && !options.firstFrameSolved ? end : end - 1 / fps;
-    yield run.frame(frame, time, end);
-  }
+  for (const span of frameSpans(options, from ? from.frame : null)) yield run.frame(span);
 }
 
 class GasRun {
@@ -118,7 +126,7 @@ class GasRun {
     const capacity = capacityFor(limitWindow(options), team.available(), fieldNames(options.matter).length);
     this.#fields = allocateFields(team, capacity, options.matter);
     this.#bounds = new Bounds(team, options, this.#fields, contentsOf(options.matter), capacity, this.#motion.stillSolids());
-    this.#bounds.wind = this.#motion.wind((options.firstFrame - options.preRoll - options.firstFrame) / options.framesPerSecond);
+    this.#bounds.wind = this.#motion.wind(timeOfFrame(options.firstFrame - options.preRoll, options));
     this.#sources = prepareSources(options, this.#motion, environment.pictures ?? noPictures);
     this.#step = new GasStep({
       team,
@@ -149,11 +157,13 @@ class GasRun {
     const { firstFrame, preRoll, framesPerSecond } = this.options;
     const first = firstFrame - preRoll;
     const length = 1 / framesPerSecond;
-    this.#placed = [(first - firstFrame) / framesPerSecond - length, length];
+    this.#placed = [timeOfFrame(first, this.options) - length, length];
     const moving = this.#motion.solids(...this.#placed);
-    const census = this.#step.census(this.#placed[0], length + TIME_SLACK);
+    const census = this.#step.census(this.#placed[0], length + 1e-9);
     const awake = this.environment.guide?.awake ?? [];
-    this.#bounds.start({ ...census, matter: [...census.matter, ...awake] }, first, moving);
+    namingFrame(first, () => {
+      this.#bounds.start({ ...census, matter: [...census.matter, ...awake] }, moving);
+    });
     this.#step.boundsChanged(moving);
   }
 
@@ -182,7 +192,8 @@ class GasRun {
     });
   }
 
-  frame(frame: number, begin: number, end: number): GasFrame {
+  frame(span: FrameSpan): GasFrame {
+    const { frame, begin, end, inRange } = span;
     const { environment, options } = this;
     const step = this.#step;
     const h = options.voxelSize;
@@ -193,20 +204,13 @@ class GasRun {
     ledger.mass.start = step.statistics.mass * h ** 3;
     ledger.heat.start = step.statistics.warmth * h ** 3;
     const work: Work = { buoyancy: 0, forces: 0, confinement: 0, smoothing: 0, loss: 0 };
-    const totals = { wanted: 0, used: 0, speed: 0, cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
-    if (end - begin < TIME_SLACK) {
-      // What has been emitted by now, and solids where they are now: not where the next frame will have them.
-      this.#follow(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, frame, ledger, seconds);
-      step.emit(end - 1 / options.framesPerSecond, 1 / options.framesPerSecond, ledger);
-    } else {
-      this.#substeps(frame, begin, end, ledger, work, seconds, totals);
-    }
-    step.measure(frame, totals.used);
+    const totals = { cfl: 0, iterations: 0, residual: 0, divergence: 0, converged: true, trapped: 0 };
+    const taken = this.#advance(span, ledger, work, seconds, totals);
+    step.measure(frame, taken.used);
     closeLedger(ledger.mass, step.statistics.mass * h ** 3);
     closeLedger(ledger.heat, step.statistics.warmth * h ** 3);
-    const duration = Math.max(end - begin, TIME_SLACK);
+    const duration = Math.max(end - begin, 1e-9);
     const writing = environment.clock();
-    const inRange = frame >= options.firstFrame;
     const grids = collectChannels(environment.team, this.#bounds, this.#fields, options, environment.channels);
     seconds.writing += environment.clock() - writing;
     const w = this.#bounds.window;
@@ -225,9 +229,9 @@ class GasRun {
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
       matterBox: this.#bounds.matter,
       memoryBytes: this.#bounds.bytes,
-      substepsWanted: totals.wanted,
-      substepsUsed: totals.used,
-      substepSpeed: totals.speed,
+      substepsWanted: taken.wanted,
+      substepsUsed: taken.used,
+      substepSpeed: taken.speed,
       fastest: s.speed,
       cflReached: totals.cfl,
       iterations: totals.iterations,
@@ -252,92 +256,85 @@ class GasRun {
     return { report, grids, inRange, state: () => this.#state(frame) };
   }
 
-  #substeps(
-    frame: number,
-    begin: number,
-    end: number,
-    ledger: Ledgers,
-    work: Work,
-    seconds: Record<Stage, number>,
-    totals: {
-      wanted: number;
-      used: number;
-      speed: number;
-      cfl: number;
-      iterations: number;
-      residual: number;
-      divergence: number;
-      converged: boolean;
-      trapped: number;
-    },
-  ): void {
+  /** The substeps of a frame; of one that holds sources only, what has been emitted by then. */
+  #advance(span: FrameSpan, ledger: Ledgers, work: Work, seconds: Record<Stage, number>, totals: Totals): SubstepsTaken {
     const { options, environment } = this;
     const step = this.#step;
-    const { cfl, minimum, maximum } = options.stepping;
-    const h = options.voxelSize;
-    let time = begin;
-    while (end - time > TIME_SLACK) {
-      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      const left = end - time;
-      const fastest = Math.max(
-        step.statistics.speed,
-        sourceSpeed(this.#sources, time, left),
-        this.#motion.solidSpeed(time, left),
-        environment.feed?.speed(time, left) ?? 0,
-      );
-      const acceleration = step.acceleration();
-      const needed = (speed: number): number => Math.max(1, Math.ceil((speed * left) / (cfl * h) - 1e-6));
-      // The step's own acceleration counts: look once more with the speed that it will reach.
-      const first = needed(fastest);
-      const reached = fastest + (acceleration * left) / first;
-      const wanted = needed(reached);
-      totals.speed = Math.max(totals.speed, reached);
-      totals.wanted = Math.max(totals.wanted, totals.used + wanted);
-      const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
-      const dt = n === 1 ? left : left / n;
-      this.#follow(time, dt, frame, ledger, seconds);
-      if (this.#lastStep > 0) step.rescalePressure(dt / this.#lastStep);
-      this.#lastStep = dt;
-      const solved = step.run(time, dt, ledger, work, seconds);
-      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      totals.used++;
-      totals.iterations += solved.iterations;
-      totals.residual = Math.max(totals.residual, solved.relativeResidual);
-      totals.divergence = Math.max(totals.divergence, solved.divergence);
-      totals.converged &&= solved.converged;
-      totals.trapped = Math.max(totals.trapped, step.trapped);
-      time = n === 1 ? end : time + dt;
-      step.measure(frame, totals.used);
-      totals.cfl = Math.max(totals.cfl, (step.statistics.speed * dt) / h);
-      environment.progress?.(frame, (time - begin) / (end - begin));
+    const { frame, end } = span;
+    if (isStill(span)) {
+      // Solids where they are now: not where the next frame will have them.
+      const length = 1 / options.framesPerSecond;
+      namingFrame(frame, () => {
+        this.#follow(end - length, length, ledger, seconds);
+      });
+      step.emit(end - length, length, ledger);
+      return { wanted: 0, used: 0, speed: 0 };
     }
+    const { stepping, voxelSize } = options;
+    const { cancelled, progress } = environment;
+    return takeSubsteps(
+      span,
+      { stepping, voxelSize, cancelled, progress },
+      {
+        fastest: (time, left) =>
+          Math.max(
+            step.statistics.speed,
+            sourceSpeed(this.#sources, time, left),
+            this.#motion.solidSpeed(time, left),
+            environment.feed?.speed(time, left) ?? 0,
+          ),
+        acceleration: () => step.acceleration(),
+        step: (time, dt, _isLast, number) => {
+          this.#substep(time, dt, ledger, work, seconds, totals);
+          step.measure(frame, number);
+          totals.cfl = Math.max(totals.cfl, (step.statistics.speed * dt) / voxelSize);
+        },
+      },
+    );
   }
 
-  #follow(time: number, dt: number, frame: number, ledger: Ledgers, seconds: Record<Stage, number>): void {
+  #substep(time: SolverSeconds, dt: number, ledger: Ledgers, work: Work, seconds: Record<Stage, number>, totals: Totals): void {
+    const step = this.#step;
+    this.#follow(time, dt, ledger, seconds);
+    if (this.#lastStep > 0) step.rescalePressure(dt / this.#lastStep);
+    this.#lastStep = dt;
+    const solved = step.run(time, dt, ledger, work, seconds);
+    totals.iterations += solved.iterations;
+    totals.residual = Math.max(totals.residual, solved.relativeResidual);
+    totals.divergence = Math.max(totals.divergence, solved.divergence);
+    totals.converged &&= solved.converged;
+    totals.trapped = Math.max(totals.trapped, step.trapped);
+  }
+
+  /** Bounds and solids for [time, time + dt]. */
+  #follow(time: SolverSeconds, dt: number, ledger: Ledgers, seconds: Record<Stage, number>): void {
     const start = this.environment.clock();
-    try {
-      const moving = this.#motion.solids(time, dt);
-      this.#placed = [time, dt];
-      const {
-        changed,
-        asleep: [massAsleep = 0, heatAsleep = 0],
-        swept,
-      } = this.#bounds.follow(this.#step.census(time, dt), frame, moving);
-      ledger.mass.asleep += massAsleep * this.options.voxelSize ** 3;
-      ledger.heat.asleep += heatAsleep * this.options.voxelSize ** 3;
-      if (changed) {
-        forgetCovers(this.#sources);
-        this.#step.boundsChanged(moving);
-      }
-      if (swept) this.#step.recordSwept(swept, ledger);
-    } catch (error) {
-      if (isRuddleError(error, 'arena-too-small') && error.fields.frame === null) {
-        throw new RuddleError('arena-too-small', error.message, { ...error.fields, frame }, error);
-      }
-      throw error;
+    const moving = this.#motion.solids(time, dt);
+    this.#placed = [time, dt];
+    const {
+      changed,
+      asleep: [massAsleep = 0, heatAsleep = 0],
+      swept,
+    } = this.#bounds.follow(this.#step.census(time, dt), moving);
+    ledger.mass.asleep += massAsleep * this.options.voxelSize ** 3;
+    ledger.heat.asleep += heatAsleep * this.options.voxelSize ** 3;
+    if (changed) {
+      forgetCovers(this.#sources);
+      this.#step.boundsChanged(moving);
     }
+    if (swept) this.#step.recordSwept(swept, ledger);
     seconds.bounds += this.environment.clock() - start;
   }
+}
+
+/** Of a frame's substeps. */
+interface Totals {
+  cfl: number;
+  iterations: number;
+  residual: number;
+  divergence: number;
+  converged: boolean;
+  trapped: number;
 }
 
 const noPictures = (hash: string): Picture => {

@@ -1,4 +1,15 @@
-import { type Covers, coversIn, extentsOf, type Motion, type PlacedSource, type Turbulence, noisesOf, turbulenceAt } from '#core/flow';
+import {
+  type Covers,
+  type Motion,
+  type PlacedSource,
+  type Turbulence,
+  actingOf,
+  actsDuring,
+  coversIn,
+  extentsOf,
+  noisesOf,
+  turbulenceAt,
+} from '#core/flow';
 import { type Distance, type Picture, throughPicture } from '#core/geometry';
 import type { Vec3 } from '#core/math';
 import { Dyeing, type Factor, emit, keptOf, nearness, product } from './emission';
@@ -15,16 +26,13 @@ export function prepareSources(
   motion: Motion<GasSource, GasMatter>,
   pictures: (hash: string) => Picture,
 ): PreparedSource[] {
-  const { framesPerSecond: fps, firstFrame } = options;
   return options.sources.map((source, n) => ({
     source,
     travels: motion.travels(n),
     at: (time) => motion.source(n, time),
     form: motion.sourceForm(n),
     picture: source.mask && pictures(source.mask.picture),
-    // The state at frame f is reached by the step that ends at (f - first) / fps.
-    from: source.from === null ? -Infinity : (source.from - 1 - firstFrame) / fps,
-    to: source.to === null ? Infinity : (source.to - firstFrame) / fps,
+    ...actingOf(source, options),
     extents: null,
     covers: null,
     stirred: source.stir && noisesOf(asTurbulence(source.stir)),
@@ -50,13 +58,11 @@ export function sourceVoxels(
   return { min: [low(0), low(1), low(2)], max: [high(0), high(1), high(2)] };
 }
 
-export const emitsDuring = (s: PreparedSource, time: number, dt: number): boolean => time + dt > s.from && time < s.to;
-
 /** Fastest that active sources set or push their gas to, m/s: their own motion, as far as it is passed on, included. */
 export function sourceSpeed(sources: readonly PreparedSource[], time: number, dt: number): number {
   let fastest = 0;
   for (const s of sources) {
-    if (!emitsDuring(s, time, dt)) continue;
+    if (!actsDuring(s, time, dt)) continue;
     const now = s.at(time + dt / 2).source;
     const own = s.travels && now.mode !== 'add' ? Math.abs(now.inherits) * (s.form.travel(s.at(time).pose, s.at(time + dt).pose) / dt) : 0;
     // A peak of curl noise is about three times its root mean square.
@@ -88,7 +94,7 @@ export function applySources(
     brought.heat += more.heat;
   };
   for (const s of sources) {
-    if (!emitsDuring(s, time, dt)) continue;
+    if (!actsDuring(s, time, dt)) continue;
     const begin = Math.max(time, s.from);
     const active = Math.min(time + dt, s.to) - begin;
     const near = s.source.contact ? nearness(solids(begin + active), s.source.contact.reach) : null;

@@ -12,7 +12,7 @@ const FAR = 4;
  * smooth it is 4^-2 = 0.06.
  */
 export function roughness(team: KernelTeam, level: Level, velocity: readonly number[], size: number, places: Int32Array): number {
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const fields = velocity.map((p) => team.floats(p, size));
   const steps = [1, level.sx, level.sp] as const;
   let [near, nears, far, fars, held] = [0, 0, 0, 0, 0];

@@ -1,5 +1,6 @@
 import {
   EdgeVelocities,
+  actsDuring,
   type Census,
   type Bounds,
   CutFaces,
@@ -27,7 +28,7 @@ import type { Amounts, Ledgers, Stage } from './report';
 import { roughness } from './spectrum';
 import { PLACES_WORD, STATISTICS_WORDS } from './statistics';
 import type { PreparedSource } from './prepared';
-import { applySources, emitsDuring, sourceVoxels } from './sources';
+import { applySources, sourceVoxels } from './sources';
 import { Transport } from './transport';
 
 /** Maxima and sums over the active tiles. */
@@ -218,7 +219,7 @@ export class GasStep {
     const { window, hierarchy } = this.bounds;
     const { quietSpeed } = this.options.bounds;
     const level = hierarchy.finest;
-    const records = this.team.words(level.records, level.count * RECORD_WORDS);
+    const records = this.team.pointers(level.records, level.count * RECORD_WORDS);
     const maxima = this.team.floats(this.#stats, level.count * STATISTICS_WORDS);
     const places = this.team.words(this.#stats, level.count * STATISTICS_WORDS);
     const matter: number[] = [];
@@ -236,7 +237,7 @@ export class GasStep {
       } else if ((maxima[STATISTICS_WORDS * t + 2] ?? 0) > quietSpeed) motion.push(x, y, z, x + 7, y + 7, z + 7);
     }
     for (const s of this.sources) {
-      if (!emitsDuring(s, time, dt)) continue;
+      if (!actsDuring(s, time, dt)) continue;
       const { min, max } = sourceVoxels(s, time, dt, this.options.voxelSize);
       matter.push(...min, max[0] - 1, max[1] - 1, max[2] - 1);
     }

@@ -58,7 +58,7 @@ export class GeometryCache {
 
   constructor(
     private readonly team: KernelTeam,
-    private readonly voxelSize: number,
+    readonly voxelSize: number,
     private readonly solids: Distance,
     private readonly limit: Box3,
     private readonly walls: Walls,

@@ -1,3 +1,5 @@
+import { RuddleError } from '#core/errors';
+import { formatBytes, formatQuantity } from '#core/units';
 import type { GeometryCache } from './geometry-cache';
 import type { KernelTeam } from './team';
 import { TILE, type Window, entries, indexOf, planeStride, rowStride, windowOf } from './window';
@@ -77,7 +79,9 @@ export class Hierarchy {
     private readonly team: KernelTeam,
     private readonly geometry: GeometryCache,
     limit: Window,
-    capacityEntries: number,
+    private readonly capacityEntries: number,
+    /** Bytes that an entry of the window takes in all fields of the solver. */
+    private readonly bytesAnEntry = 0,
   ) {
     this.#levels = capacities(limit, capacityEntries).map((c, index): Level => ({
       index,
@@ -103,7 +107,29 @@ export class Hierarchy {
     return this.#levels[0] as Level;
   }
 
+  /** Whether the memory that was set aside holds a window. */
+  holds({ nx, ny, nz }: Window): boolean {
+    return entries(nx, ny, nz) <= this.capacityEntries;
+  }
+
+  /** Throws `arena-too-small` for a window that was given no room: what is written there would overwrite other fields. */
+  mustHold(window: Window): void {
+    if (this.holds(window)) return;
+    const size = entries(window.nx, window.ny, window.nz);
+    const bytes = (n: number): number => n * this.bytesAnEntry + hierarchyBytes(window, n);
+    const [neededBytes, availableBytes] = [bytes(size), bytes(this.capacityEntries)];
+    let larger = 1;
+    // Whole tiles, and one that the same box may straddle.
+    const tiled = (n: number): number => Math.ceil(n / larger / TILE + 1) * TILE;
+    while (entries(tiled(window.nx), tiled(window.ny), tiled(window.nz)) > this.capacityEntries) larger *= 1.02;
+    const fits = this.geometry.voxelSize * larger;
+    const text = `The bounds outgrew the memory: ${formatBytes(neededBytes)} are needed, ${formatBytes(availableBytes)} are there. Voxels of ${formatQuantity(fits * 1.005, 'metre', { digits: 3 })} would fit; so would a smaller limit box.`;
+    throw new RuddleError('arena-too-small', text, { neededBytes, availableBytes, frame: null });
+  }
+
+  /** The one place where a window becomes another, for every solver. */
   setWindow(window: Window): void {
+    this.mustHold(window);
     const windows = levelWindows(window);
     this.#used = Math.min(windows.length, this.#levels.length);
     for (let l = 0; l < this.#used; l++) {
@@ -112,7 +138,7 @@ export class Hierarchy {
       level.window = w;
       level.sx = rowStride(w.nx);
       level.sp = planeStride(w.nx, w.ny);
-      const c = this.team.words(level.context, 8);
+      const c = this.team.pointers(level.context, 8);
       c.set([level.sx, level.sp, w.nx, w.ny, w.nz, level.records, level.status, level.diagonal]);
       // What the sampling kernels need of it, ready to be loaded into all lanes.
       this.team.words(level.context + 32, 1)[0] = level.sp + level.sx + 4;
@@ -145,7 +171,7 @@ export class Hierarchy {
 
   #writeRecords(level: Level, next: Level | null, tiles: Int32Array): void {
     const w = level.window;
-    const records = this.team.words(level.records, (tiles.length / 3) * RECORD_WORDS);
+    const records = this.team.pointers(level.records, (tiles.length / 3) * RECORD_WORDS);
     const [tilesX, tilesY] = [w.nx / TILE, w.ny / TILE];
     let n = 0;
     for (let t = 0; t < tiles.length; t += 3) {
@@ -191,7 +217,7 @@ export class Hierarchy {
         }
       }
     }
-    const records = this.team.words(level.records, level.count * RECORD_WORDS);
+    const records = this.team.pointers(level.records, level.count * RECORD_WORDS);
     for (let n = 0; n < records.length; n += RECORD_WORDS) {
       const [i, j, k] = [records[n + 1] ?? 0, records[n + 2] ?? 0, records[n + 3] ?? 0];
       const tile = this.geometry.tile(0, (i + w.ox) / TILE, (j + w.oy) / TILE, (k + w.oz) / TILE);

@@ -52,7 +52,7 @@ function regionsOf(tile: TileGeometry, team: KernelTeam): Regions {
 /** Pockets of the active set. Tiles are joined region by region across their shared faces (union-find). */
 export function findPockets(level: Level, geometry: GeometryCache, team: KernelTeam): Pocket[] {
   const w = level.window;
-  const records = team.words(level.records, level.count * RECORD_WORDS);
+  const records = team.pointers(level.records, level.count * RECORD_WORDS);
   const status = team.bytes(level.status, (w.nz + 2) * level.sp + 16);
   const first = new Int32Array(level.count + 1);
   const tiles: TileGeometry[] = [];

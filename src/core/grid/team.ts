@@ -142,7 +142,10 @@ export interface KernelTeam {
   allocated(): number;
   floats(pointer: number, count: number): Float32Array;
   doubles(pointer: number, count: number): Float64Array;
+  /** Signed: counts, indices, slots that may be -1. */
   words(pointer: number, count: number): Int32Array;
+  /** Words that are pointers, or tile records with a pointer among them: unsigned, as memory reaches beyond 2 GiB. */
+  pointers(pointer: number, count: number): Uint32Array;
   bytes(pointer: number, count: number): Uint8Array;
   /** Runs kernel(begin, end, ...args) over [0, count), split between the threads; returns when all of it is done. */
   launch(kernel: KernelName, count: number, ...args: number[]): void;

@@ -1,4 +1,4 @@
-import { fitWindow, limitWindow, windowAround } from '#core/flow';
+import { limitWindow, windowAround, windowInto } from '#core/flow';
 import { type Distance, union } from '#core/geometry';
 import {
   GeometryCache,
@@ -84,12 +84,12 @@ export class LiquidGrid {
     private readonly team: KernelTeam,
     options: LiquidOptions,
     stillSolids: readonly Distance[],
-    private readonly capacity: number,
+    capacity: number,
   ) {
     this.limit = outerWindow(options);
     const tiles = (this.limit.nx * this.limit.ny * this.limit.nz) / 512;
     this.geometry = new GeometryCache(team, options.voxelSize, union(stillSolids), options.bounds.limit, options.bounds.walls);
-    this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity);
+    this.hierarchy = new Hierarchy(team, this.geometry, this.limit, capacity, BYTES_AN_ENTRY);
     this.walls = new WallDistances(team, this.geometry, options.voxelSize);
     this.fields = Object.fromEntries(FIELD_NAMES.map((name) => [name, team.allocate(capacity * 4)])) as LiquidFields;
     this.known = [team.allocate(capacity), team.allocate(capacity), team.allocate(capacity)];
@@ -162,7 +162,7 @@ export class LiquidGrid {
     this.#sleep(flags);
     this.tiles = Int32Array.from(tiles);
     const around = mode === 'adaptive' ? windowAround({ limit, flags, tiles: this.tiles }) : limit;
-    const window = around ? this.#fit(around) : this.window;
+    const window = around ? windowInto(this.hierarchy, around, this.#placed ? this.window : null, limit) : this.window;
     if (!sameWindow(window, this.window)) this.#adoptWindow(window);
     this.#placed = true;
     this.geometry.setMoving(moving);
@@ -178,12 +178,6 @@ export class LiquidGrid {
     this.#adoptWindow(window);
     this.tiles = tiles;
     this.#placed = true;
-  }
-
-  #fit(around: Window): Window {
-    for (const window of [fitWindow(around, this.#placed ? this.window : null, this.limit), around])
-      if (entries(window.nx, window.ny, window.nz) <= this.capacity) return window;
-    return around;
   }
 
   /** What tiles that go to sleep leave behind: no liquid, no pressure, nothing known. */
@@ -215,9 +209,9 @@ export class LiquidGrid {
 
   #adoptWindow(window: Window): void {
     const { team, fields } = this;
+    this.hierarchy.setWindow(window);
     this.window = window;
     this.slots = 0;
-    this.hierarchy.setWindow(window);
     const planes = window.nz + 2;
     const plane = planeStride(window.nx, window.ny);
     for (const name of FIELD_NAMES) team.launch('fillPlanes', planes, fields[name], plane, name === 'phi' ? FAR : 0);
@@ -227,7 +221,7 @@ export class LiquidGrid {
 
   #writeSlots(moving: readonly MovingSolid[]): void {
     const { team, window: w, tiles } = this;
-    const records = team.words(this.#records, (tiles.length / 3) * RECORD_WORDS);
+    const records = team.pointers(this.#records, (tiles.length / 3) * RECORD_WORDS);
     const sdf = team.words(this.sdf, tiles.length / 3);
     const slotOf = team.words(this.slotOf, this.#windowTiles());
     const [tilesX, tilesY] = this.tilesAcross;
@@ -248,14 +242,14 @@ export class LiquidGrid {
     }
     this.slots = tiles.length / 3;
     team
-      .words(this.context, 8)
+      .pointers(this.context, 8)
       .set([rowStride(w.nx), planeStride(w.nx, w.ny), w.nx, w.ny, w.nz, this.#records, this.level.status, this.level.diagonal]);
   }
 
   /** Tiles of the pressure that the surface runs through get a cut block of their own where no solid gave them one: their diagonal is not that of whole faces. */
   giveBlocks(flags: Uint8Array): void {
     const { team, level } = this;
-    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const records = team.pointers(level.records, level.count * RECORD_WORDS);
     for (let t = 0; t < level.count; t++) {
       if (!flags[t] || records[t * RECORD_WORDS + 4] !== 0) continue;
       let block = this.#blocks[this.#blocksUsed];

@@ -17,7 +17,7 @@ export function closedByMoving(
 ): readonly [ClosedFaces, ClosedFaces, ClosedFaces] {
   const { window: w, slots } = grid;
   const { sx, sp } = grid.level;
-  const records = team.words(team.words(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
+  const records = team.pointers(team.pointers(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
   const found = [0, 1, 2].map(() => ({ index: [] as number[], velocity: [] as number[] }));
   for (let r = 0; r < records.length; r += RECORD_WORDS) {
     const cut = records[r + 4] ?? 0;

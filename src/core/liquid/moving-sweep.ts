@@ -43,7 +43,7 @@ export interface Before {
 /** Remembers where the particles of the tiles near moving solids are. */
 export function beforeMoving(team: KernelTeam, grid: LiquidGrid, geometry: GeometryCache, sorter: Sorter, particles: Particles): Before {
   const { window: w, slots } = grid;
-  const records = team.words(team.words(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
+  const records = team.pointers(team.pointers(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
   const starts = team.words(sorter.tileStart, slots + 1);
   const kept: { first: number; places: Float32Array }[] = [];
   for (let s = 0; s < slots; s++) {

@@ -1,4 +1,4 @@
-import type { Motion, PlacedSource } from '#core/flow';
+import type { Motion, PlacedSource, SolverSeconds } from '#core/flow';
 import { fractalNoise, hash3, type Vec3 } from '#core/math';
 import type { Box3, Distance } from '#core/geometry';
 import { RECORD_WORDS, TILE, type KernelTeam } from '#core/grid';
@@ -49,7 +49,7 @@ function eachNear({ team, particles, sorter, grid, travelled }: Seeding, min: Ve
   }
   const { window: w } = grid;
   const starts = team.words(sorter.tileStart, grid.slots + 1);
-  const records = team.words(team.words(grid.context, 8)[5] ?? 0, grid.slots * RECORD_WORDS);
+  const records = team.pointers(team.pointers(grid.context, 8)[5] ?? 0, grid.slots * RECORD_WORDS);
   const sorted = starts[grid.slots] ?? 0;
   const by = travelled + 1;
   for (let s = 0; s < grid.slots; s++) {
@@ -87,7 +87,7 @@ function shapeOf(
 /** Velocity of what a source gives at a place, m/s. */
 type Speed = (x: number, y: number, z: number) => Vec3;
 
-function speedOf({ options, motion }: Seeding, index: number, source: LiquidSource, time: number, dt: number): Speed {
+function speedOf({ motion }: Seeding, index: number, source: LiquidSource, time: SolverSeconds, dt: number): Speed {
   const form = motion.sourceForm(index);
   // A body that is there before anything moved has the velocity of its next moment.
   const span = Math.max(dt, MOMENT);
@@ -96,12 +96,11 @@ function speedOf({ options, motion }: Seeding, index: number, source: LiquidSour
       ? form.velocity(motion.source(index, time).pose, motion.source(index, time + span).pose, span)
       : null;
   const { noise } = source;
-  const t = time / options.timeScale;
   return (x, y, z) => {
     const own = moved?.(x, y, z) ?? [0, 0, 0];
     const varied =
       noise && noise.amount > 0
-        ? 1 + noise.amount * fractalNoise(x / noise.size, y / noise.size, z / noise.size, t / noise.change, noise.seed, noise.octaves)
+        ? 1 + noise.amount * fractalNoise(x / noise.size, y / noise.size, z / noise.size, time / noise.change, noise.seed, noise.octaves)
         : 1;
     return [0, 1, 2].map((a) => (source.velocity[a] ?? 0) * varied + source.inherits * (own[a] ?? 0)) as unknown as Vec3;
   };

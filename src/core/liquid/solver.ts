@@ -1,4 +1,18 @@
-import { Calibration, GRAVITY, Motion, checkFits } from '#core/flow';
+import {
+  Calibration,
+  type FrameSpan,
+  GRAVITY,
+  Motion,
+  type SolverSeconds,
+  type SubstepsTaken,
+  actingOf,
+  actsDuring,
+  checkFits,
+  frameSpans,
+  isStill,
+  namingFrame,
+  takeSubsteps,
+} from '#core/flow';
 import { RuddleError } from '#core/errors';
 import type { FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
@@ -58,8 +72,6 @@ export interface LiquidEnvironment {
 
 /** Of what arrays have room for, what is used, on average. */
 const SPARE = 1.15;
-/** A margin of float rounding on times that should meet exactly. */
-const TIME_SLACK = 1e-9;
 
 const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hierarchyBytes(w, size);
 
@@ -67,19 +79,23 @@ const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hie
 export const bytesOfLiquid = (w: Window, particles: number, affine: boolean, tiles: number): number =>
   bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * bytesEachParticle(affine) + SPARE * tiles * Sorter.bytesEach;
 
-/** Bytes that the limit box takes whole. */
+/** The part of the memory that the window may take; the rest is for particles. */
+const WINDOW_SHARE = 0.5;
+
+/** Bytes that a run takes at least: the limit box whole where the bounds are fixed, and as much again for particles. */
 export const leastBytes = (options: LiquidOptions): number => {
   const w = outerWindow(options);
   const size = entries(w.nx, w.ny, w.nz);
-  return options.bounds.mode === 'adaptive' ? 0 : bytesOf(w, size);
+  return options.bounds.mode === 'adaptive' ? 0 : bytesOf(w, size) / WINDOW_SHARE;
 };
 
-/** Entries of the window to set aside: all of the limit box, or half of what there is. */
+/** Entries of the window to set aside: all of the limit box, or what its share of the memory holds. */
 function capacityFor(options: LiquidOptions, available: number): number {
   const w = outerWindow(options);
   const full = entries(w.nx, w.ny, w.nz);
-  if (bytesOf(w, full) <= available / 2) return full;
-  return Math.min(full, Math.floor(available / 2 / (BYTES_AN_ENTRY * 1.3)));
+  const share = available * WINDOW_SHARE;
+  if (bytesOf(w, full) <= share) return full;
+  return Math.min(full, Math.floor(share / (BYTES_AN_ENTRY * 1.3)));
 }
 
 /**
@@ -90,18 +106,10 @@ export function* solveLiquid(options: LiquidOptions, environment: LiquidEnvironm
   checkFits(leastBytes(options), environment.team.available());
   const from = environment.from ? readSnapshot(environment.from, LIQUID_VERSION, options) : null;
   const run = new LiquidRun(options, environment, from);
-  const { firstFrame, lastFrame, preRoll, framesPerSecond: fps } = options;
-  for (let frame = from ? from.header.frame + 1 : firstFrame - preRoll; frame <= lastFrame; frame++) {
-    const begins = frame === firstFrame - preRoll;
-    const end = (frame - firstFrame) / fps;
-    yield run.frame(frame, begins && !options.firstFrameSolved ? end : end - 1 / fps, end);
-  }
+  for (const span of frameSpans(options, from ? from.header.frame : null)) yield run.frame(span);
 }
 
 interface Totals {
-  wanted: number;
-  used: number;
-  speed: number;
   cfl: number;
   iterations: number;
   residual: number;
@@ -186,15 +194,9 @@ class LiquidRun {
     return writeSnapshot(told, this.environment.team, this.options, this.#grid, this.#particles);
   }
 
-  #seconds(frame: number): number {
-    const { firstFrame, framesPerSecond } = this.options;
-    return (frame - firstFrame) / framesPerSecond;
-  }
-
   /** What sources do during [time, time + dt]. */
-  #sources(time: number, dt: number, ledger: VolumeLedger): void {
+  #sources(time: SolverSeconds, dt: number, ledger: VolumeLedger): void {
     const { options } = this;
-    const fps = options.framesPerSecond;
     const moved = this.#motion.movedSolids(time);
     const { geometry } = this.#grid;
     const early: Vec3 = [0, 1, 2].map((a) => ((options.forces.gravity[a] ?? 0) * this.#lastStep) / 2) as unknown as Vec3;
@@ -213,19 +215,17 @@ class LiquidRun {
       travelled: this.#farthest,
       early,
     };
-    const begin = this.#seconds(options.firstFrame - options.preRoll);
     options.sources.forEach((source, n) => {
-      const from = source.from === null ? begin : this.#seconds(source.from) - 1 / fps;
-      const to = source.to === null ? Infinity : this.#seconds(source.to);
-      if (time + dt <= from + TIME_SLACK && !(source.from === null)) return;
+      const acting = actingOf(source, options);
       const volumeOf = ({ volume }: Given): number => volume * options.voxelSize ** 3;
       if (source.act === 'fills') {
-        if (this.#filled.has(n)) return;
+        // A body is there from its first frame on; it does not end.
+        if (this.#filled.has(n) || !actsDuring({ ...acting, to: Infinity }, time, dt)) return;
         this.#filled.add(n);
         const given = giveLiquid(seeding, n, time, dt, this.#salt++);
         ledger.filled += volumeOf(given);
         this.#expected += given.volume;
-      } else if (time < to - TIME_SLACK && dt > 0) {
+      } else if (dt > 0 && actsDuring(acting, time, dt)) {
         const given = source.act === 'emits' ? giveLiquid(seeding, n, time, dt, this.#salt++) : drainLiquid(seeding, n, time);
         if (source.act === 'emits') ledger.emitted += volumeOf(given);
         else ledger.drained += volumeOf(given);
@@ -234,7 +234,8 @@ class LiquidRun {
     });
   }
 
-  frame(frame: number, begin: number, end: number): LiquidFrame {
+  frame(span: FrameSpan): LiquidFrame {
+    const { frame, end } = span;
     const { environment, options } = this;
     const { clock } = environment;
     const h = options.voxelSize;
@@ -244,9 +245,6 @@ class LiquidRun {
     const seconds = Object.fromEntries(STAGES.map((s) => [s, 0])) as Record<Stage, number>;
     const ledger: VolumeLedger = { start: this.#measured.volume * cell, filled: 0, emitted: 0, drained: 0, walls: 0, remainder: 0, end: 0 };
     const totals: Totals = {
-      wanted: 0,
-      used: 0,
-      speed: 0,
       cfl: 0,
       iterations: 0,
       residual: 0,
@@ -258,8 +256,7 @@ class LiquidRun {
       correction: 0,
       lie: null,
     };
-    if (end - begin < TIME_SLACK) this.#still(end, ledger, seconds);
-    else this.#substeps(frame, begin, end, ledger, seconds, totals);
+    const taken = this.#advance(span, ledger, seconds, totals);
     const names = environment.volumes ?? [];
     if (names.length > 0) {
       const before = clock();
@@ -286,9 +283,9 @@ class LiquidRun {
       window: [w.ox, w.oy, w.oz, w.nx, w.ny, w.nz],
       matterBox: this.#box(),
       memoryBytes: this.#bytes(),
-      substepsWanted: Math.max(totals.wanted, totals.used),
-      substepsUsed: totals.used,
-      substepSpeed: totals.speed,
+      substepsWanted: taken.wanted,
+      substepsUsed: taken.used,
+      substepSpeed: taken.speed,
       fastest: m.fastest,
       cflReached: totals.cfl,
       iterations: totals.iterations,
@@ -313,7 +310,7 @@ class LiquidRun {
       report,
       cloud: () => this.#cloud(),
       volumes: () => collectVolumes(environment.team, this.#grid, names, h),
-      inRange: frame >= options.firstFrame,
+      inRange: span.inRange,
       state: () => this.#state(frame),
     };
   }
@@ -367,60 +364,66 @@ class LiquidRun {
     this.#measured = this.#step.measure();
   }
 
-  #substeps(frame: number, begin: number, end: number, ledger: VolumeLedger, seconds: Record<Stage, number>, totals: Totals): void {
+  /** The substeps of a frame; none of one that holds what is there before anything has moved. */
+  #advance(span: FrameSpan, ledger: VolumeLedger, seconds: Record<Stage, number>, totals: Totals): SubstepsTaken {
     const { options, environment } = this;
-    const { cfl, minimum, maximum } = options.stepping;
-    const h = options.voxelSize;
-    let time = begin;
-    while (end - time > TIME_SLACK) {
-      if (environment.cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      const left = end - time;
-      const fastest = Math.max(
-        this.#measured.fastest,
-        this.#motion.solidSpeed(time, left),
-        ...options.sources.map((_s, n) => sourceSpeed(this.#motion, n, time, left)),
-      );
-      const calm = Math.max(1, Math.ceil(left / tensionStep(options) - 1e-6));
-      const needed = (speed: number): number => Math.max(calm, Math.ceil((speed * left) / (cfl * h) - 1e-6));
-      const reached = fastest + (this.#step.acceleration(time) * left) / needed(fastest);
-      const wanted = needed(reached);
-      totals.speed = Math.max(totals.speed, reached);
-      const n = Math.max(Math.min(wanted, maximum - totals.used), minimum - totals.used, 1);
-      // Liquid that leaves or slows within the frame needs fewer than were foreseen: only what the maximum forbade was wanted and not had.
-      if (wanted > n) totals.wanted = Math.max(totals.wanted, totals.used + wanted);
-      const dt = left / n;
-      const before = environment.clock();
-      this.#sources(time, dt, ledger);
-      seconds.sources += environment.clock() - before;
-      const kick = (this.#lastStep + dt) / 2;
-      this.#heightsBefore = this.#measured.heights;
-      const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
-      const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#place(time, dt), seconds, n === 1);
-      if (stepped.lie) totals.lie = stepped.lie;
-      this.#lastStep = dt;
-      this.#lastKick = kick;
-      this.#farthest = stepped.farthest;
-      ledger.walls += stepped.left * h ** 3;
-      this.#expected -= stepped.left;
-      this.#surface = stepped.surfaceVoxels;
-      this.#liquidCells = stepped.liquidCells;
-      totals.used++;
-      totals.met += stepped.met;
-      totals.inside = stepped.inside;
-      totals.correction += stepped.raised;
-      totals.iterations += stepped.evened;
-      totals.iterations += stepped.pressure.iterations;
-      totals.residual = Math.max(totals.residual, stepped.pressure.relativeResidual);
-      totals.divergence = Math.max(totals.divergence, stepped.pressure.divergence);
-      totals.converged &&= stepped.pressure.converged;
-      totals.viscosityConverged &&= stepped.viscous?.converged ?? true;
-      totals.cfl = Math.max(totals.cfl, stepped.farthest);
-      time = n === 1 ? end : time + dt;
-      this.#measure();
-      if (this.#measured.broken) throw unstable(frame, totals.used);
-      this.#step.split();
-      environment.progress?.(frame, (time - begin) / (end - begin));
+    if (isStill(span)) {
+      namingFrame(span.frame, () => {
+        this.#still(span.end, ledger, seconds);
+      });
+      return { wanted: 0, used: 0, speed: 0 };
     }
+    const { stepping, voxelSize } = options;
+    const { cancelled, progress } = environment;
+    return takeSubsteps(
+      span,
+      { stepping, voxelSize, cancelled, progress },
+      {
+        fastest: (time, left) =>
+          Math.max(
+            this.#measured.fastest,
+            this.#motion.solidSpeed(time, left),
+            ...options.sources.map((_s, n) => sourceSpeed(this.#motion, n, time, left)),
+          ),
+        acceleration: (time) => this.#step.acceleration(time),
+        least: (left) => Math.ceil(left / tensionStep(options) - 1e-6),
+        step: (time, dt, isLast, number) => {
+          this.#substep(time, dt, isLast, ledger, seconds, totals);
+          if (this.#measured.broken) throw unstable(span.frame, number);
+          this.#step.split();
+        },
+      },
+    );
+  }
+
+  #substep(time: SolverSeconds, dt: number, isLast: boolean, ledger: VolumeLedger, seconds: Record<Stage, number>, totals: Totals): void {
+    const { environment } = this;
+    const before = environment.clock();
+    this.#sources(time, dt, ledger);
+    seconds.sources += environment.clock() - before;
+    const kick = (this.#lastStep + dt) / 2;
+    this.#heightsBefore = this.#measured.heights;
+    const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
+    const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#place(time, dt), seconds, isLast);
+    if (stepped.lie) totals.lie = stepped.lie;
+    this.#lastStep = dt;
+    this.#lastKick = kick;
+    this.#farthest = stepped.farthest;
+    ledger.walls += stepped.left * this.options.voxelSize ** 3;
+    this.#expected -= stepped.left;
+    this.#surface = stepped.surfaceVoxels;
+    this.#liquidCells = stepped.liquidCells;
+    totals.met += stepped.met;
+    totals.inside = stepped.inside;
+    totals.correction += stepped.raised;
+    totals.iterations += stepped.evened;
+    totals.iterations += stepped.pressure.iterations;
+    totals.residual = Math.max(totals.residual, stepped.pressure.relativeResidual);
+    totals.divergence = Math.max(totals.divergence, stepped.pressure.divergence);
+    totals.converged &&= stepped.pressure.converged;
+    totals.viscosityConverged &&= stepped.viscous?.converged ?? true;
+    totals.cfl = Math.max(totals.cfl, stepped.farthest);
+    this.#measure();
   }
 
   #box(): LiquidReport['matterBox'] {

@@ -110,7 +110,7 @@ export class Sorter {
   #colour(grid: LiquidGrid): void {
     const { team } = this;
     const starts = team.words(this.tileStart, grid.slots + 1);
-    const records = team.words(team.words(grid.context, 8)[5] ?? 0, grid.slots * RECORD_WORDS);
+    const records = team.pointers(team.pointers(grid.context, 8)[5] ?? 0, grid.slots * RECORD_WORDS);
     const list = team.words(this.#list, grid.slots);
     this.colours.length = 0;
     let at = 0;

@@ -8,7 +8,7 @@ export type LiquidVolume = 'distance' | 'vel';
 export function collectVolumes(team: KernelTeam, grid: LiquidGrid, names: readonly LiquidVolume[], voxelSize: number): TileGrid[] {
   const { window: w, slots, size, fields: f } = grid;
   const { sx, sp } = grid.level;
-  const records = team.words(team.words(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
+  const records = team.pointers(team.pointers(grid.context, 8)[5] ?? 0, slots * RECORD_WORDS);
   const phi = team.floats(f.phi, size);
   const cell = (base: number, n: number): number => base + (n & 7) * sp + ((n >> 3) & 7) * sx + (n >> 6);
   const near: number[] = [];

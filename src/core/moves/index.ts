@@ -4,6 +4,7 @@ export {
   type Follow,
   type Followed,
   type Moment,
+  type ShotSeconds,
   type Move,
   type Moves,
   atMoment,

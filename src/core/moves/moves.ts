@@ -19,8 +19,11 @@ export interface Follow {
 /** Everything that the expressions of a plan read, by path. */
 export type Followed = Readonly<Record<string, Follow>>;
 
+/** Seconds of the shot since its first frame. */
+export type ShotSeconds = number & { readonly seconds?: 'shot' };
+
 export interface Moment {
-  readonly time: number;
+  readonly time: ShotSeconds;
   readonly firstFrame: number;
   readonly framesPerSecond: number;
 }

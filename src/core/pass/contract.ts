@@ -90,16 +90,6 @@ export interface ResolvedPass<Body> {
   readonly gives: Omit<CacheFacts, 'frames'>;
 }
 
-/** Digests of the kernels, by kind: part of the run keys. */
-export interface KernelDigests {
-  readonly gas: string;
-  readonly particles: string;
-  readonly detail: string;
-  readonly held: string;
-  readonly liquid: string;
-  readonly surface: string;
-}
-
 /** Frames of a run, and what lists show of it. */
 export interface RunRange extends FrameList {
   readonly preRoll: number;
@@ -111,12 +101,17 @@ export interface RunRange extends FrameList {
 export interface PassKindOps<Plan, Report> {
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
-  readonly key: (plan: Plan, kernels: KernelDigests) => string;
+  /** Of what computes it, raised by hand when the same plan gives another result. */
+  readonly version: string;
+  /** Run key: what decides about its frames, and the version of what computes them. */
+  readonly key: (plan: Plan) => string;
   /** What its cache is like. */
   readonly gives: (plan: Plan) => CacheFacts;
   readonly range: (plan: Plan) => RunRange;
   /** The same plan to another last frame: its frames stay what they are. */
   readonly upTo: (plan: Plan, lastFrame: number) => Plan;
+  /** Own frames at the end of its range that a longer one would change: to be computed anew with it. */
+  readonly unsettled: (plan: Plan) => readonly number[];
   /** Fingerprints of the imported geometry that it needs. */
   readonly geometry: (plan: Plan) => readonly string[];
   /** What the files of one of its parts are called by: `solve`, `solve-2`. */
@@ -130,8 +125,12 @@ export interface PassDefinition<Own, Body, Report extends FrameFacts> extends Re
   readonly title: string;
   /** One line: what it makes of what. */
   readonly about: string;
-  /** Raised when the same body gives another result. */
+  /** Raised by hand when the same body gives another result: src/workers/golden.test.ts fails where it was not. A recompilation alone changes no key. */
   readonly version: number;
+  /** What of a body decides about its frames: no names that only people read, no last frame. */
+  readonly essence: (body: Body) => unknown;
+  /** How many frames of its input after its own one it reads, where it reads them: at the end of the range they are missing. */
+  readonly ahead?: (body: Body) => number;
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
   /** What its cache is made of. */

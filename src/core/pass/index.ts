@@ -3,7 +3,6 @@ export {
   type FileConvention,
   type FrameFacts,
   type FrameList,
-  type KernelDigests,
   type PassDefinition,
   type PassFigure,
   type PassFinding,

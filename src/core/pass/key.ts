@@ -4,11 +4,11 @@ import { canonicalJson } from '#core/shot';
 import type { PassPlan } from './contract';
 
 /**
- * SHA-256 of what decides about a pass's frames: its kind with its version, body, frames (not the last: it changes none before it), and the keys of what
- * it reads. A kind's version is its own: a change of one makes no cache of another stale.
+ * SHA-256 of what decides about a pass's frames: its kind with its version, the essence of its body, frames (not the last: it changes none before it), and the keys of
+ * what it reads. A kind's version is its own: a change of one makes no cache of another stale.
  */
-export function passKey({ pass, frames, inputs, body }: PassPlan, version: string): string {
+export function passKey({ pass, frames, inputs }: PassPlan, version: string, essence: unknown): string {
   const { last: _last, ...from } = frames;
   const keys = inputs.map(({ role, key }) => ({ role, key }));
-  return bytesToHex(sha256(utf8ToBytes(canonicalJson(['pass', pass, version, from, keys, body]))));
+  return bytesToHex(sha256(utf8ToBytes(canonicalJson(['pass', pass, version, from, keys, essence]))));
 }

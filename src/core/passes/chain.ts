@@ -1,5 +1,5 @@
 import { isRuddleError } from '#core/errors';
-import type { CacheFacts, KernelDigests, Readable } from '#core/pass';
+import type { CacheFacts, Readable } from '#core/pass';
 import {
   type InputRole,
   type PassInput,
@@ -74,7 +74,6 @@ export class Chain {
   constructor(
     private readonly shot: ShotFields,
     private readonly settings: Settings,
-    private readonly kernels: KernelDigests,
     private readonly outside: Outside,
   ) {}
 
@@ -83,7 +82,7 @@ export class Chain {
     if (known) return known;
     const plan = resolvePlan(this.shot, solveOf(this.settings), rung);
     const ops = opsOf(plan);
-    const solve = { key: ops.key(plan, this.kernels), gives: ops.gives(plan) };
+    const solve = { key: ops.key(plan), gives: ops.gives(plan) };
     this.#solves.set(rung, solve);
     return solve;
   }
@@ -157,7 +156,7 @@ export class Chain {
         gives: { ...gives, frames },
       };
       const inputs = given.map((g) => g.input);
-      return { plan, key: opsOf(plan).key(plan, this.kernels), input: first.input, inputs, problem: null };
+      return { plan, key: opsOf(plan).key(plan), input: first.input, inputs, problem: null };
     } catch (error) {
       if (isRuddleError(error, 'settings-invalid')) return problem(error.message);
       throw error;

@@ -21,6 +21,7 @@ export { readAnyStoredPlan } from './stored';
 export { remedyOf, tooLarge } from './fits';
 export { type PassPrediction, predictPass } from './predict';
 export { type MeasuredFrame, type PassFactors, type PassMeasure, factorsOf, measureOf } from './measure';
+export { broughtUp, formerKey } from './former-keys';
 export { framesRead } from './reads';
 export { type PassSketchPlan, SKETCH_FRAMES, passSketch } from './sketch';
 export { type ResampleBody, type ResampleReport, activeOf, resample } from './resample';

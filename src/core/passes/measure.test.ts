@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { makeShot, madeKernels, settingsOf } from '#testing/values';
+import { makeShot, settingsOf } from '#testing/values';
 import { Chain, type PassMeasure, factorsOf, measureOf, predictPass } from '.';
 
 const settings = settingsOf({}, [{ id: 'coarse', kind: 'resample', name: 'Coarse', settings: { voxelFactor: 2 } }]);
-const plan = new Chain(makeShot().fields, settings, madeKernels, { run: () => null, folder: () => null }).entry('coarse', 'test').plan!;
+const plan = new Chain(makeShot().fields, settings, { run: () => null, folder: () => null }).entry('coarse', 'test').plan!;
 const voxels = (frame: number): number => 1000 * frame;
 const none = (): number => 0;
 /** Of three channels that hold nothing. */

@@ -53,15 +53,13 @@ const OPS = {
   gas: gasOps,
   liquid: liquidOps,
   resample: followerOps(resampleDefinition),
-  detail: followerOps(detailDefinition, (kernels) => kernels.detail),
-  held: followerOps(heldDefinition, (kernels) => `${gasVersion}-${kernels.held}`),
-  // Its kernels are the gas solver's.
-  fed: followerOps(fedDefinition, (kernels) => `${gasVersion}-${kernels.gas}`),
+  detail: followerOps(detailDefinition),
+  held: followerOps(heldDefinition, gasVersion),
+  fed: followerOps(fedDefinition, gasVersion),
   retime: followerOps(retimeDefinition),
-  // Its kernels are its own: another gas solver changes none of its bits.
-  particles: followerOps(particlesDefinition, (kernels) => kernels.particles),
-  refill: followerOps(refillDefinition, (kernels) => kernels.particles),
-  surface: followerOps(surfaceDefinition, (kernels) => kernels.surface),
+  particles: followerOps(particlesDefinition),
+  refill: followerOps(refillDefinition),
+  surface: followerOps(surfaceDefinition),
   stills: followerOps(stillsDefinition),
 } as const satisfies Record<PassKind, unknown>;
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { settingsOf } from '#testing/values';
-import { makeShot, madeKernels } from '#testing/values';
+import { makeShot } from '#testing/values';
 import { Chain, SKETCH_FRAMES, passSketch } from '.';
 import type { HeldBody } from './held';
 
@@ -12,7 +12,7 @@ const settings = settingsOf({}, [
   { id: 'look', kind: 'stills', name: 'Look' },
 ]);
 const fields = { ...makeShot().fields, firstFrame: 1, lastFrame: 60, preRoll: 0 };
-const planOf = (id: string) => new Chain(fields, settings, madeKernels, { run: () => null, folder: () => null }).entry(id, 'test').plan!;
+const planOf = (id: string) => new Chain(fields, settings, { run: () => null, folder: () => null }).entry(id, 'test').plan!;
 
 describe('the Sketch of a pass', () => {
   it('shows eight frames from the wanted one on, and begins sixteen earlier', () => {

@@ -102,7 +102,7 @@ export { planOfStored, readStoredFields, readStoredPlan, readStoredSettings, sto
 export { nesting } from './nesting';
 export { defaultLimit, limitAround, limitOfView, meets } from './limit-from';
 export { realSize, atRealSize, REAL_SIZE_FORMULAS, type RealSize } from './real-size';
-export { runKey } from './key';
+export { essenceOfOptions, essenceOfPlan, runKey } from './key';
 export { canonicalJson, differences, type Difference } from './canonical';
 export { metaAt, settingsDifferences, showDifference, variantName } from './describe';
 export { type FileUnit, FILE_UNITS, guessUnit } from './file-units';

@@ -5,16 +5,19 @@ import { LIQUID_VERSION, type LiquidOptions } from '#core/liquid';
 import { canonicalJson } from './canonical';
 import { type Plan, isLiquidPlan } from './plan-types';
 
-/** The part of a plan that decides about its frames: no names, no last frame. */
-function essence(plan: Plan): unknown {
-  const bare = ({ lastFrame: _lastFrame, sources, ...options }: GasOptions | LiquidOptions): unknown => ({
-    ...options,
-    sources: sources.map(({ name: _name, ...s }: { readonly name: string }) => s),
-  });
-  return { ...plan, options: bare(plan.options), beside: plan.beside.map(bare) };
-}
+/** What of a solver's options decides about its frames: no names, no last frame. */
+export const essenceOfOptions = ({ lastFrame: _lastFrame, sources, ...options }: GasOptions | LiquidOptions): unknown => ({
+  ...options,
+  sources: sources.map(({ name: _name, ...s }: { readonly name: string }) => s),
+});
 
-/** SHA-256 of what decides about the result, the solver's and the kernels' versions included. */
-export function runKey(plan: Plan, kernelsVersion: string): string {
-  return bytesToHex(sha256(utf8ToBytes(canonicalJson([isLiquidPlan(plan) ? LIQUID_VERSION : GAS_VERSION, kernelsVersion, essence(plan)]))));
-}
+/** The same of a plan. */
+export const essenceOfPlan = (plan: Plan): unknown => ({
+  ...plan,
+  options: essenceOfOptions(plan.options),
+  beside: plan.beside.map(essenceOfOptions),
+});
+
+/** SHA-256 of what decides about the result, and of the solver's version, which is raised by hand. */
+export const runKey = (plan: Plan): string =>
+  bytesToHex(sha256(utf8ToBytes(canonicalJson(['solve', isLiquidPlan(plan) ? LIQUID_VERSION : GAS_VERSION, essenceOfPlan(plan)]))));

@@ -1,4 +1,4 @@
-// What a gas solve runs. Run keys of gas hold a digest of these alone (scripts/build-kernels.mjs).
+// What a gas solve runs: compiled alone, its digest says which code computed a run (scripts/build-kernels.mjs).
 export { advectCells, correctCells, advectFaces, correctFaces, advectFaceList } from './advect';
 export { calibrate } from './calibrate';
 export { fillTiles, scaleTiles, followCells, copyTiles, fillPlanes, copyBox, tileStatistics, tileSums } from './fields';

@@ -14,7 +14,6 @@ import {
   type StatusDto,
   type VerifiedDto,
 } from '#protocol';
-import { kernelDigests } from '#kernels';
 import { freeBytes } from '#server/cache';
 import { eventStream } from './events';
 import { frameData } from './frame-data';
@@ -26,7 +25,6 @@ export const routes: readonly Route[] = [
     path: '/status',
     answer: async ({ app }): Promise<StatusDto> => ({
       version: app.config.version,
-      kernels: kernelDigests,
       freeBytes: await freeBytes(app.config.data),
       keepBytes: app.config.keepBytes,
       threads: app.config.threads,

@@ -9,6 +9,7 @@ import { GeometryStore } from './geometry';
 import { Imports } from './imports';
 import { clearLeftovers } from './leftovers';
 import { reconcile } from './reconcile';
+import { rekey } from './rekey';
 import { Runner } from './runner';
 import { ShotStore } from './shots';
 import { VariantStore } from './variants';
@@ -62,6 +63,7 @@ export async function openApp(config: Config): Promise<App> {
     await lock.release();
     throw error;
   }
+  await rekey(app.db);
   const left = await clearLeftovers(app.db, config.data, await recover(app.db, Date.now()));
   app.found = [...left, ...(await reconcile(app.db, config.data))];
   for (const text of app.found) console.log(text);

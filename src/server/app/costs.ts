@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { type CostFrame, type LiquidCostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
 import { type Plan, type Rung, type Settings, type ShotFields, type SolveSettings, resolvePlan, settingsSchema } from '#core/shot';
-import { kernelDigests } from '#kernels';
 import { isLiquidReport, opsOf } from '#core/passes';
 import type { ServerEvent } from '#protocol';
 import { DiskGuard } from '#server/cache';
@@ -115,7 +114,7 @@ export class Costs {
     const plan = resolvePlan(shot.fields, settings, 'sketch', factor);
     // Loads of several bounds together tell nothing of one.
     if (plan.beside.length > 0) return;
-    const key = opsOf(plan).key(plan, kernelDigests);
+    const key = opsOf(plan).key(plan);
     const values = { key, shotId: shot.id, plan: keptPlan(plan), frames: [...frames], createdAt: Date.now() };
     await this.db.insert(tables.sketches).values(values).onConflictDoUpdate({ target: tables.sketches.key, set: values });
     const all = await this.db

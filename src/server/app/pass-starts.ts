@@ -4,7 +4,6 @@ import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
 import { type CachedRung, Chain, type FollowerPlan, type ResolvedEntry, opsOf } from '#core/passes';
 import { type InputRole, SOLVE, type Settings, type ShotFields } from '#core/shot';
-import { kernelDigests } from '#kernels';
 import type { AnyRunDto } from '#protocol';
 import { type Database, tables } from '#server/db';
 import type { Costs } from './costs';
@@ -51,7 +50,7 @@ export class PassStarter {
       return own;
     };
     if (pass === SOLVE) return await this.#solve(start, rung, take, start.anew);
-    const chain = new Chain(shot.fields, settings, kernelDigests, await outsideOf(this.db, shot.id, [settings], shot.fields));
+    const chain = new Chain(shot.fields, settings, await outsideOf(this.db, shot.id, [settings], shot.fields));
     // Nothing is queued when something further up cannot be.
     planned(chain.entry(pass, rung));
     return await this.#ensure(start, chain, pass, rung, take, start.anew);
@@ -102,7 +101,7 @@ export class PassStarter {
   async #solve(start: PassToStart, rung: CachedRung, before: () => readonly BatchItem<'sqlite'>[], anew: boolean): Promise<AnyRunDto> {
     const { shot, settings, variantId, mayStart } = start;
     const planned = await this.costs.plan(shot.id, shot.fields, settings, rung);
-    const key = opsOf(planned.plan).key(planned.plan, kernelDigests);
+    const key = opsOf(planned.plan).key(planned.plan);
     const known = anew ? null : await this.#usable(shot.id, key);
     if (known) return await this.runs.get(known.id);
     await mayStart(planned);

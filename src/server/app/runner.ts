@@ -3,7 +3,6 @@ import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { type FollowerPlan, isSolvePlan, neverFits, opsOf, tooLarge } from '#core/passes';
 import type { InputRole, Plan, Settings } from '#core/shot';
-import { kernelDigests } from '#kernels';
 import type { PassInputFiles, PassInputs } from '#protocol';
 import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
@@ -382,7 +381,7 @@ interface Names {
 }
 
 /** The run key that its plan has with this version of the code. */
-const keyNow = ({ plan: { value } }: RunRow): string => opsOf(value).key(value, kernelDigests);
+const keyNow = ({ plan: { value } }: RunRow): string => opsOf(value).key(value);
 
 const otherSolver = (): RuddleError<'refused'> =>
   new RuddleError('refused', 'The solver has changed since its first frames: what came now would not fit to them. Start it anew.', {

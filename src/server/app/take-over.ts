@@ -1,7 +1,6 @@
 import { and, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import { isSolvePlan, opsOf } from '#core/passes';
 import { type Plan, optionsOf, sameUntil } from '#core/shot';
-import { kernelDigests } from '#kernels';
 import { type RunFrameRecord, linkFiles } from '#server/cache';
 import { type Database, tables } from '#server/db';
 import type { StoredState } from '#server/engine';
@@ -19,7 +18,7 @@ interface Part {
 async function partOf(db: Database, plan: Plan, base: RunRow): Promise<Part | null> {
   if (base.plan.problem !== null) return null;
   const other = base.plan.value;
-  if (!isSolvePlan(other) || base.key !== opsOf(other).key(other, kernelDigests)) return null;
+  if (!isSolvePlan(other) || base.key !== opsOf(other).key(other)) return null;
   const until = sameUntil(plan, other);
   // The very same is computed anew when that is asked for.
   if (until === null || until === Infinity) return null;

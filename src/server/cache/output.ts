@@ -35,7 +35,9 @@ export async function claimOutput(folder: string, { key, range, reads, kept, ove
   const foreign = there.filter((f) => !own.has(f));
   if (foreign.length > 0) throw refusal(folder, `holds ${listed(foreign)}, which this run did not write`);
   const frames = record?.frames.filter((f) => f.files.some((w) => own.has(w.file) && !kept.has(w.file))).map((f) => f.frame) ?? [];
-  const other = record && record.key !== key && there.some((f) => !f.startsWith('run.json'));
+  // Its own frames that it goes on from say so too, whatever its key was called then.
+  const mine = record !== null && (record.key === key || record.frames.some((f) => f.files.some((w) => kept.has(w.file))));
+  const other = record && !mine && there.some((f) => !f.startsWith('run.json'));
   if (other) throw refusal(folder, `holds another run (${record.shot}, ${record.variant}: ${counted(frames.length)})`);
   const beyond = frames.filter((f) => f < range[0] || f > range[1]);
   if (beyond.length > 0) throw refusal(folder, `holds ${counted(beyond.length)} of this run outside ${range.map(String).join('-')}`);

@@ -1,7 +1,7 @@
 import { lstat, readdir, rm } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import type { ErrorData } from '#core/errors';
-import type { AnyPlan, AnyReport } from '#core/passes';
+import { type AnyPlan, type AnyReport, broughtUp, isSolvePlan } from '#core/passes';
 import type { Settings } from '#core/shot';
 import { readBytes, writeWhole } from './files';
 
@@ -46,6 +46,16 @@ export interface RunRecord<R extends StoredReport = StoredReport> {
 
 const RECORD = 'run.json';
 
+/** Of a solve that an earlier Ruddle computed, the key that it has now. */
+function withKeyNow(record: RunRecord): RunRecord {
+  try {
+    return isSolvePlan(record.plan) ? { ...record, key: broughtUp(record.plan, record.key, new Map())?.key ?? record.key } : record;
+  } catch {
+    // A plan that is none of this Ruddle's: its key is another in any case.
+    return record;
+  }
+}
+
 export const writeRunRecord = (folder: string, record: RunRecord): Promise<void> =>
   writeWhole(join(folder, RECORD), `${JSON.stringify(record, null, 1)}\n`);
 
@@ -53,7 +63,7 @@ export const writeRunRecord = (folder: string, record: RunRecord): Promise<void>
 export async function readRunRecord(folder: string): Promise<RunRecord | null> {
   try {
     const record = JSON.parse((await readBytes(join(folder, RECORD))).toString('utf8')) as RunRecord | null;
-    return Array.isArray(record?.frames) ? record : null;
+    return Array.isArray(record?.frames) ? withKeyNow(record) : null;
   } catch {
     return null;
   }

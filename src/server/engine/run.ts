@@ -1,6 +1,5 @@
 import { type GasReport, type SolveReport, isLiquidReport, mergedReport, opsOf } from '#core/passes';
 import type { Plan, Settings } from '#core/shot';
-import { kernelDigests } from '#kernels';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type FrameMessage, startBounds } from '#workers/node';
 import { headOf } from './provenance';
@@ -41,7 +40,7 @@ export interface Resume extends Kept {
 export function startRun(input: RunInput): RunningRun {
   const { plan, threads, resume } = input;
   const ops = opsOf(plan);
-  const key = ops.key(plan, kernelDigests);
+  const key = ops.key(plan);
   return runInto({
     head: headOf(input, key),
     folder: input.folder,

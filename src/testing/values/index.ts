@@ -3,6 +3,6 @@ export { makeLiquidReport } from './liquid-report';
 export { makeReport, makeReports } from './reports';
 export { makeFrame, makePrediction, makeRow, makeRun, makeShot } from './shots';
 export { settingsOf, withGroups } from './settings';
-export { madeKernels, makePassRun } from './passes';
+export { makePassRun } from './passes';
 export { makePassPrediction } from './pass-prediction';
 export { makeSurfaceReport } from './surface-report';

@@ -3,18 +3,9 @@ import type { Settings } from '#core/shot';
 import type { PassRunDto } from '#protocol';
 import { makeRun, makeShot } from './shots';
 
-export const madeKernels = {
-  gas: 'gas-1',
-  particles: 'particles-1',
-  detail: 'detail-1',
-  held: 'held-1',
-  liquid: 'liquid-1',
-  surface: 'surface-1',
-} as const;
-
 /** A Test of a pass as it comes out of these settings: all frames, as the made-up shot's Test has them. */
 export function makePassRun(settings: Settings, id: string, changes: Partial<PassRunDto> = {}): PassRunDto {
-  const resolved = new Chain(makeShot().fields, settings, madeKernels, { run: () => null, folder: () => null }).entry(id, 'test');
+  const resolved = new Chain(makeShot().fields, settings, { run: () => null, folder: () => null }).entry(id, 'test');
   if (resolved.plan === null) throw new Error(resolved.problem);
   const { plan, key } = resolved;
   const { plan: _solve, ...run } = makeRun();

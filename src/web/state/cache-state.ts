@@ -2,7 +2,6 @@ import { useMemo } from 'react';
 import { type Difference, type Rung, type ShotFields, type SolveSettings, cacheState, differences, resolvePlan, solveOf } from '#core/shot';
 import { opsOf } from '#core/passes';
 import type { CacheState, RunDto, ShotDto } from '#protocol';
-import { useStatus } from './queries';
 
 /** State of a run's cache against the settings on the sheet, and in which settings they differ. */
 export function useStateOf(
@@ -11,13 +10,12 @@ export function useStateOf(
   settings: SolveSettings,
   fields: ShotFields,
 ): { readonly state: CacheState; readonly differences: readonly Difference[] } {
-  const kernels = useStatus().data?.kernels;
   return useMemo(() => {
-    if (!shot || !run || run.rung === 'sketch' || kernels === undefined) return { state: 'missing' as const, differences: [] };
+    if (!shot || !run || run.rung === 'sketch') return { state: 'missing' as const, differences: [] };
     const plan = resolvePlan(fields, settings, run.rung);
     const wanted = fields.lastFrame - fields.firstFrame + fields.preRoll + 1;
-    const state = cacheState(run, opsOf(plan).key(plan, kernels), wanted);
+    const state = cacheState(run, opsOf(plan).key(plan), wanted);
     const used = shot.variants.find((v) => v.id === run.variantId)?.settings;
     return { state, differences: state === 'stale' && used ? differences(solveOf(used), settings) : [] };
-  }, [shot, run, settings, fields, kernels]);
+  }, [shot, run, settings, fields]);
 }

@@ -3,7 +3,6 @@ import { useStore } from 'zustand';
 import type { ShotDto } from '#protocol';
 import { threads, useTellSketching } from './main-sketch';
 import { PASS_SKETCH, type PassSketch, type PassSketchState, createPassSketch, passSketchOf } from './pass-sketch';
-import { useStatus } from './queries';
 import { useSheet } from './sheet';
 import { type Sketch, sketchById } from './sketch';
 
@@ -21,13 +20,12 @@ export function usePassSketchLife(shot: ShotDto, pass: string | null): void {
   const { on, computing, pass: sketched, job } = usePassSketch();
   const settings = useSheet((s) => s.settings);
   const fields = useSheet((s) => s.fields);
-  const kernels = useStatus().data?.kernels;
   const mine = on && pass !== null && sketched === pass;
   const frame = job?.shown ?? null;
   useEffect(() => {
-    if (mine && kernels && frame !== null) mainPassSketch().show(pass, passSketchOf({ shot, settings, fields, kernels }, pass, frame));
+    if (mine && frame !== null) mainPassSketch().show(pass, passSketchOf({ shot, settings, fields }, pass, frame));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- runs that come and go change nothing that it computes
-  }, [mine, pass, settings, fields, kernels]);
+  }, [mine, pass, settings, fields]);
   useEffect(
     () => () => {
       mainPassSketch().stop();

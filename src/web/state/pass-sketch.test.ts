@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { encodePreview } from '#core/formats';
 import type { PassSketchMessage } from '#protocol';
-import { madeKernels, makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
+import { makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
 import { asPassRun, createPassSketch, passSketchOf } from './pass-sketch';
 import { chainOf } from './passes';
 
@@ -10,13 +10,12 @@ const settings = settingsOf({}, [
   { id: 'look', kind: 'stills', name: 'Look' },
 ]);
 const base = makeShot();
-const key = chainOf({ shot: base, settings, fields: base.fields, kernels: madeKernels }).solve('test').key;
+const key = chainOf({ shot: base, settings, fields: base.fields }).solve('test').key;
 const whole = makeRun({ key, rung: 'test', state: 'done' });
 const given = (changes: object = {}, own = settings) => ({
   shot: { ...base, runs: [whole], ...changes },
   settings: own,
   fields: base.fields,
-  kernels: madeKernels,
 });
 
 describe('what a Sketch of a pass reads', () => {

@@ -4,7 +4,7 @@ import { type MeshPreview, type PointsPreview, type Preview, decodePreview, read
 import type { LookChannel } from '#core/look';
 import { type CachedRung, type PassSketchPlan, type ResolvedInput, passSketch } from '#core/passes';
 import type { InputRole, Settings, ShotFields } from '#core/shot';
-import type { FrameList, KernelDigests } from '#core/pass';
+import type { FrameList } from '#core/pass';
 import type { PassFrameDto, PassRunDto, PassSketchMessage, ShotDto, SketchInput } from '#protocol';
 import { type PassSketcher, createPassSketcher } from '#workers/browser';
 import { chainOf, givesOf } from './passes';
@@ -20,7 +20,7 @@ export interface PassSketchJob extends PassSketchPlan {
 
 export type PassSketchAnswer = { readonly job: PassSketchJob } | { readonly problem: string };
 
-type Given = { readonly shot: ShotDto; readonly settings: Settings; readonly fields: ShotFields; readonly kernels: KernelDigests };
+type Given = { readonly shot: ShotDto; readonly settings: Settings; readonly fields: ShotFields };
 
 /** The Sketch of a pass around a frame, of the Test of what it reads, else of the Final; or why there is none. */
 export function passSketchOf(given: Given, id: string, frame: number): PassSketchAnswer {

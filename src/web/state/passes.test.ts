@@ -2,10 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { Chain } from '#core/passes';
 import { type Settings, type GasSolve, gasSolveOf } from '#core/shot';
 import type { PassRunDto, ShotDto } from '#protocol';
-import { madeKernels, makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
+import { makePassRun, makeRun, makeShot, settingsOf } from '#testing/values';
 import { type PassState, costOfInputs, passStates, staleAfter } from './passes';
 
-const kernels = madeKernels;
 const base = gasSolveOf(makeShot().variants[0]!.settings);
 type Passes = NonNullable<Parameters<typeof settingsOf>[1]>;
 const passes = [
@@ -14,7 +13,7 @@ const passes = [
 ];
 const withPasses = (list: Passes = passes, more: Partial<GasSolve> = {}): Settings => settingsOf({ ...base, ...more }, list);
 const { fields } = makeShot();
-const chainOf = (settings: Settings): Chain => new Chain(fields, settings, kernels, { run: () => null, folder: () => null });
+const chainOf = (settings: Settings): Chain => new Chain(fields, settings, { run: () => null, folder: () => null });
 
 const passRun = (settings: Settings, id: string): PassRunDto => makePassRun(settings, id);
 const solveRun = (settings: Settings, changes = {}) => makeRun({ key: chainOf(settings).solve('test').key, ...changes });
@@ -24,7 +23,6 @@ const states = (settings: Settings, shot: Partial<ShotDto> = {}): PassState[] =>
     shot: { ...makeShot(), ...shot },
     settings,
     fields,
-    kernels,
     loads: { test: () => 1e5, final: () => 8e5 },
     threads: 2,
   });

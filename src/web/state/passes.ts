@@ -11,7 +11,7 @@ import {
   factorsOf,
   predictPass,
 } from '#core/passes';
-import type { CacheFacts, KernelDigests } from '#core/pass';
+import type { CacheFacts } from '#core/pass';
 import {
   type FollowerKind,
   type PassKind,
@@ -61,7 +61,6 @@ interface Given {
   readonly shot: Pick<ShotDto, 'runs' | 'passRuns' | 'measures' | 'folders'>;
   readonly settings: Settings;
   readonly fields: ShotFields;
-  readonly kernels: KernelDigests;
   readonly loads: SolveLoads;
   readonly threads: number;
 }
@@ -72,12 +71,12 @@ const active = (run: { readonly state: string }): boolean => ['queued', 'running
 /** What a run's cache is like. */
 export const givesOf = (run: RunDto | PassRunDto): CacheFacts => ('inputs' in run ? run.plan.gives : opsOf(run.plan).gives(run.plan));
 
-export function chainOf({ shot, settings, fields, kernels }: Pick<Given, 'shot' | 'settings' | 'fields' | 'kernels'>): Chain {
+export function chainOf({ shot, settings, fields }: Pick<Given, 'shot' | 'settings' | 'fields'>): Chain {
   const run = (id: string): PinnedRun | null => {
     const found = [...shot.runs, ...shot.passRuns].find((r) => r.id === id && !r.freed);
     return found ? { key: found.key, rung: found.rung, gives: givesOf(found) } : null;
   };
-  return new Chain(fields, settings, kernels, { run, folder: (path) => shot.folders[path] ?? null });
+  return new Chain(fields, settings, { run, folder: (path) => shot.folders[path] ?? null });
 }
 
 /** The passes of a sheet in order, the solve first. */
@@ -152,17 +151,13 @@ export function passStates(given: Given): PassState[] {
 export type PassPredictor = (rung: CachedRung, change: (entry: PassSettings) => PassSettings) => PassPrediction | null;
 
 /** Predicts a pass as it would be after a change of its settings, from what it reads as that stands; null: it cannot be, or nothing is known of that. */
-export function passPredictor(
-  { shot, settings, fields, kernels, loads, threads }: Given,
-  states: readonly PassState[],
-  id: string,
-): PassPredictor {
+export function passPredictor({ shot, settings, fields, loads, threads }: Given, states: readonly PassState[], id: string): PassPredictor {
   return (rung, change) => {
     const changed = withFollowers(
       settings,
       followersOf(settings).map((p) => (p.id === id ? change(p) : p)),
     );
-    const { plan, inputs } = chainOf({ shot, settings: changed, fields, kernels }).entry(id, rung);
+    const { plan, inputs } = chainOf({ shot, settings: changed, fields }).entry(id, rung);
     if (!plan) return null;
     const [load, ...beside] = inputs.map((i): ((frame: number) => number) | null => {
       if (i.folder !== null) return null;
@@ -280,7 +275,7 @@ const NO_LOADS: SolveLoads = { test: null, final: null };
 export function usePassStates(shot: ShotDto, settings: Settings, fields: ShotFields, loads: SolveLoads = NO_LOADS): readonly PassState[] {
   const status = useStatus().data;
   return useMemo(
-    () => (status ? passStates({ shot, settings, fields, kernels: status.kernels, loads, threads: status.threads }) : []),
+    () => (status ? passStates({ shot, settings, fields, loads, threads: status.threads }) : []),
     [shot, settings, fields, status, loads],
   );
 }

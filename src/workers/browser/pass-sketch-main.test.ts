@@ -6,7 +6,7 @@ import { resolvePlan, gasSolveOf } from '#core/shot';
 import { newControl } from '#kernels';
 import type { PassSketchMessage, PassSketchStart } from '#protocol';
 import { withTeam } from '#testing';
-import { madeKernels, makeShot, settingsOf } from '#testing/values';
+import { makeShot, settingsOf } from '#testing/values';
 import { type ReadFile, passSketchMain } from './pass-sketch-main';
 
 const fields = { ...makeShot().fields, firstFrame: 1, lastFrame: 30, preRoll: 0 };
@@ -20,7 +20,7 @@ const settings = settingsOf(
 );
 const solve = resolvePlan(fields, gasSolveOf(settings), 'test');
 const files = new Map<number, Uint8Array<ArrayBuffer>>();
-const { plan: whole } = new Chain(fields, settings, madeKernels, { run: () => null, folder: () => null }).entry('fine', 'test');
+const { plan: whole } = new Chain(fields, settings, { run: () => null, folder: () => null }).entry('fine', 'test');
 
 beforeAll(async () => {
   await withTeam(1, (team) => {

@@ -1,5 +1,5 @@
 import { RuddleError, toErrorData } from '#core/errors';
-import { contactSlice, forceArrows, gapOf } from '#core/flow';
+import { contactSlice, forceArrows, gapOf, shotTime, timeOfFrame } from '#core/flow';
 import { pinned, poseOf } from '#core/geometry';
 import { type AnyGeometry, formsOf, pointsOf, shownGeometry } from '#core/mesh';
 import { geometryOf } from '#core/shot';
@@ -21,18 +21,20 @@ export function shapesMain(
     }
     const forms = formsOf(await known.all(geometryOf(q.plan)));
     const { options } = q.plan;
-    if (q.kind === 'slice') return contactSlice(options, forms, q.time, q.axis, q.part);
-    if (q.kind === 'forces') return forceArrows(options, forms, q.time, q.axis, q.part);
+    const time = timeOfFrame(q.frame, options);
+    if (q.kind === 'slice') return contactSlice(options, forms, time, q.axis, q.part);
+    if (q.kind === 'forces') return forceArrows(options, forms, time, q.axis, q.part);
     const solid = options.solids[q.solid];
     const stored = solid?.shape.kind === 'mesh' ? await known.get(solid.shape.geometry) : null;
     const geometry = stored && stored.kind !== 'picture' ? shownGeometry(stored) : null;
     if (!solid || geometry?.kind !== 'mesh')
       throw new RuddleError('not-found', 'Only imported solids have a visible shape of their own.', { what: 'gap' });
-    const moment = { time: q.time, firstFrame: options.firstFrame, framesPerSecond: options.framesPerSecond };
+    const { firstFrame, framesPerSecond, timeScale } = options;
+    const moment = { time: shotTime(time, options), firstFrame, framesPerSecond: framesPerSecond * timeScale };
     const shape = pinned(solid.shape, atMoment(solid, solid.moves, moment, options.followed).shape, solid.turnsAbout);
-    const pose = poseOf(shape, q.time, options.firstFrame, options.framesPerSecond);
+    const pose = poseOf(shape, moment.time, moment.firstFrame, moment.framesPerSecond);
     if (pose.shape.kind !== 'mesh') throw new RuddleError('internal', 'A mesh became another shape.', { where: 'gap' });
-    return gapOf(options, forms, q.time, q.solid, pointsOf(geometry, { ...pose, shape: pose.shape }));
+    return gapOf(options, forms, time, q.solid, pointsOf(geometry, { ...pose, shape: pose.shape }));
   };
   // One after the other: each may take all the time there is.
   let chain = Promise.resolve();

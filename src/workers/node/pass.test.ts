@@ -6,7 +6,6 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { Chain, type FollowerPlan } from '#core/passes';
 import type { CacheFacts } from '#core/pass';
 import { parseShotFile } from '#core/shot';
-import { madeKernels } from '#testing/values';
 import { startPass } from './pass';
 
 const folder = mkdtempSync(join(tmpdir(), 'ruddle-pass-'));
@@ -30,7 +29,7 @@ function plan(): FollowerPlan {
   const variants = [{ name: 'One', settings: { scene: {}, passes: [solve, skin] } }];
   const shot = parseShotFile(JSON.stringify({ ruddle: 4, name: 'Grains', variants }), 'grains.json');
   const outside = { run: () => null, folder: () => ({ key: 'grains', gives }) };
-  const entry = new Chain(shot, shot.variants[0]!.settings, madeKernels, outside).entry('skin', 'final');
+  const entry = new Chain(shot, shot.variants[0]!.settings, outside).entry('skin', 'final');
   if (entry.problem !== null) throw new Error(entry.problem);
   return entry.plan;
 }

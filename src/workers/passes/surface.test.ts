@@ -10,7 +10,6 @@ import { Chain, type SurfaceBody, type SurfaceReport } from '#core/passes';
 import type { PassPlan } from '#core/pass';
 import { type SurfaceSettings, parseShotFile } from '#core/shot';
 import { latticeParticles, withTeam } from '#testing';
-import { madeKernels } from '#testing/values';
 import type { PassJob, PassOutput } from './contract';
 import { surfacePass } from './surface';
 
@@ -66,7 +65,7 @@ function planOf(settings: Deep<SurfaceSettings>, shot: Record<string, unknown> =
     ],
   };
   const parsed = parseShotFile(JSON.stringify(file), 'ball.json');
-  const chain = new Chain(parsed, parsed.variants[0]!.settings, madeKernels, { run: () => null, folder: () => null });
+  const chain = new Chain(parsed, parsed.variants[0]!.settings, { run: () => null, folder: () => null });
   const entry = chain.entry('skin', 'final');
   if (entry.problem !== null) throw new Error(entry.problem);
   return entry.plan as unknown as PassPlan<string, SurfaceBody>;

@@ -1,5 +1,5 @@
 import { RuddleError } from '#core/errors';
-import { ADVECTION, Bounds, Motion, capacityFor, limitWindow } from '#core/flow';
+import { ADVECTION, Bounds, Motion, capacityFor, limitWindow, namingFrame } from '#core/flow';
 import type { FormMaker } from '#core/geometry';
 import { type KernelTeam, RECORD_WORDS, TILE } from '#core/grid';
 import type { DetailBody } from './body';
@@ -134,7 +134,8 @@ export class Detail {
     bounds.setWind([...base.wind]);
     this.#wind = base.wind;
     const moving = this.#motion.solids(...this.#moment(frame));
-    bounds.follow({ matter: [...before.boxes, ...base.boxes], motion: [], solids: this.#solidBoxes(frame), travel: 0 }, frame, moving);
+    const census = { matter: [...before.boxes, ...base.boxes], motion: [], solids: this.#solidBoxes(frame), travel: 0 };
+    namingFrame(frame, () => bounds.follow(census, moving));
     this.#frame.describe(lattice, bounds);
     const now = this.#now.floats(4 * points);
     for (let n = 0; n < now.length; n++) now[n] = 0.5 * ((old[n] as number) + (this.#velocity[n] as number));
@@ -254,7 +255,10 @@ export class Detail {
   #start(boxes: readonly number[], frame: number): void {
     this.#prepare();
     const census = { matter: [...boxes], motion: [], solids: this.#solidBoxes(frame), travel: 0 };
-    (this.#bounds as Bounds<DetailFields>).start(census, frame, this.#motion.solids(...this.#moment(frame)));
+    const moving = this.#motion.solids(...this.#moment(frame));
+    namingFrame(frame, () => {
+      (this.#bounds as Bounds<DetailFields>).start(census, moving);
+    });
     this.#frame.describe(this.#lattice as Lattice, this.#bounds as Bounds<DetailFields>);
   }
 
@@ -325,7 +329,7 @@ export class Detail {
     // Before anything was carried there are no faces yet.
     const spectra = substeps === 0 ? null : spectraOf(this.#velocity, lattice, own, body.base, this.#per, team, bounds, f);
     const density = team.floats(f[(this.#amounts[0] as CarriedAmount).name], bounds.size);
-    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const records = team.pointers(level.records, level.count * RECORD_WORDS);
     for (let t = 0; t < level.count; t++) {
       const first = records[t * RECORD_WORDS] as number;
       for (let row = 0; row < 64; row++) {
@@ -380,7 +384,7 @@ export class Detail {
     const bounds = this.#bounds as Bounds<DetailFields>;
     const level = bounds.hierarchy.finest;
     const field = team.floats((this.#fields as DetailFields)[name], bounds.size);
-    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const records = team.pointers(level.records, level.count * RECORD_WORDS);
     for (let t = 0; t < level.count; t++) {
       const first = records[t * RECORD_WORDS] as number;
       for (let row = 0; row < 64; row++) {

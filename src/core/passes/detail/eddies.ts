@@ -88,7 +88,7 @@ export class Eddies {
     const walled = body.flow.solids.length > 0 || Object.values(body.flow.bounds.walls).includes('closed');
     bytes.fill(0);
     if (!walled) return room.at;
-    const records = team.words(level.records, level.count * RECORD_WORDS);
+    const records = team.pointers(level.records, level.count * RECORD_WORDS);
     for (let t = 0; t < level.count; t++) {
       const r = t * RECORD_WORDS;
       const [x = 0, y = 0, z = 0] = [w.ox, w.oy, w.oz].map((o, a) => ((records[r + 1 + a] ?? 0) + o) / TILE);

@@ -35,6 +35,7 @@ export const detailDefinition: PassDefinition<DetailSettings, DetailBody, Detail
   about:
     'A cached gas at a finer voxel size: its matter goes with its own motion and with added eddies that its voxels are too coarse for.',
   version: 1,
+  essence: (body) => body,
   order: 'sequential',
   output: 'vdb',
   accepts: ['vdb'],

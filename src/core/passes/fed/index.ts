@@ -4,7 +4,7 @@ import { type FrameReport, type GasFrame, solveGas } from '#core/gas';
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam } from '#core/grid';
 import { type FrameFacts, type FrameList, type PassDefinition, listFrames } from '#core/pass';
-import { type FedSettings, type GasSolve, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
+import { type FedSettings, type GasSolve, essenceOfOptions, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
 import { formatCount } from '#core/units';
 import type { FedBody } from './body';
 import { ParticleFeed } from './feed';
@@ -101,6 +101,9 @@ export const fedDefinition: PassDefinition<FedSettings, FedBody, FedReport> = {
   title: 'Gas from particles',
   about: "The sheet's solve with cached particles as one more source, or as the only one: dust off debris, smoke off sparks.",
   version: 1,
+  essence: ({ options, given: { last: _last, ...given }, ...body }) => ({ ...body, given, options: essenceOfOptions(options) }),
+  // A frame between two that have particles is given to by the later one.
+  ahead: ({ given }) => given.every - 1,
   order: 'sequential',
   output: 'vdb',
   accepts: ['ply'],

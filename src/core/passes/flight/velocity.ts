@@ -42,7 +42,7 @@ export class VelocityField {
     let { at: index } = this.#index;
     sorted.forEach(({ voxelSize, grid }, p) => {
       const lookup = lookups[p] as TileLookup;
-      const record = this.team.words(this.records + 4 * RECORD * p, RECORD);
+      const record = this.team.pointers(this.records + 4 * RECORD * p, RECORD);
       record.set([values, index, ...lookup.low, ...lookup.size]);
       this.team.floats(this.records + 4 * RECORD * p, RECORD)[8] = 1 / voxelSize;
       this.team.words(index, lookup.index.length).set(lookup.index);

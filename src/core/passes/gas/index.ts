@@ -23,7 +23,8 @@ export function gasNeverFits(plan: GasPlan, bytes: number): { readonly neededByt
 /** The gas solve, as code that handles runs of any kind knows it. */
 export const gasOps: PassKindOps<GasPlan, GasReport> = {
   order: 'sequential',
-  key: (plan, kernels) => runKey(plan, kernels.gas),
+  version: GAS_VERSION,
+  key: runKey,
   gives: (plan) => {
     const { firstFrame, lastFrame, preRoll } = plan.options;
     return {
@@ -40,6 +41,7 @@ export const gasOps: PassKindOps<GasPlan, GasReport> = {
     options: { ...plan.options, lastFrame },
     beside: plan.beside.map((o) => ({ ...o, lastFrame })),
   }),
+  unsettled: () => [],
   geometry: geometryOf,
   partName: passOf,
   kept: (report) => report.activeVoxels,

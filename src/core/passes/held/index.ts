@@ -3,7 +3,7 @@ import { type FrameReport, type GasChannel, type GasFrame, type GasOptions, solv
 import type { FormMaker, Picture } from '#core/geometry';
 import type { Clock, KernelTeam } from '#core/grid';
 import { type FrameFacts, type PassDefinition, listFrames } from '#core/pass';
-import { type HeldSettings, type GasSolve, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
+import { type HeldSettings, type GasSolve, essenceOfOptions, geometriesOfOptions, planToRun, isLiquid } from '#core/shot';
 import { formatCount } from '#core/units';
 import { type BasePart, MOVED_FIGURES, type Moved, type Spectra, movedTooFar } from '../upscale';
 import { Hold } from './guide';
@@ -150,6 +150,7 @@ export const heldDefinition: PassDefinition<HeldSettings, HeldBody, HeldReport> 
   about:
     "The sheet's solve at a finer voxel size, its large motion held to a cached coarse run: real fluid, and the motion that was approved.",
   version: 1,
+  essence: ({ options, ...body }) => ({ ...body, options: essenceOfOptions(options) }),
   order: 'sequential',
   output: 'vdb',
   accepts: ['vdb'],

@@ -1,5 +1,5 @@
 import { doNotFit } from '#core/flow';
-import { type LiquidReport, leastBytes } from '#core/liquid';
+import { LIQUID_VERSION, type LiquidReport, leastBytes } from '#core/liquid';
 import { expectedParticles } from '#core/cost';
 import type { PassKindOps } from '#core/pass';
 import { type LiquidPlan, geometryOf, passOf, runKey } from '#core/shot';
@@ -29,7 +29,8 @@ export function liquidNeverFits(plan: LiquidPlan, bytes: number): { readonly nee
 /** The liquid solve, as code that handles runs of any kind knows it. */
 export const liquidOps: PassKindOps<LiquidPlan, LiquidReport> = {
   order: 'sequential',
-  key: (plan, kernels) => runKey(plan, kernels.liquid),
+  version: LIQUID_VERSION,
+  key: runKey,
   gives: (plan) => {
     const { firstFrame, lastFrame, preRoll, voxelSize, particles } = plan.options;
     return {
@@ -43,6 +44,7 @@ export const liquidOps: PassKindOps<LiquidPlan, LiquidReport> = {
   },
   range: ({ options: { firstFrame: first, lastFrame: last, preRoll, voxelSize } }) => ({ first, last, every: 1, preRoll, voxelSize }),
   upTo: (plan, lastFrame) => ({ ...plan, options: { ...plan.options, lastFrame } }),
+  unsettled: () => [],
   geometry: geometryOf,
   partName: passOf,
   kept: (report) => report.particles,

@@ -38,6 +38,7 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
   title: 'Particles',
   about: 'Particles that are born on sources or on a solid, and carried by a cached gas: sparks, ash, dust.',
   version: 1,
+  essence: (body) => body,
   order: 'sequential',
   output: 'ply',
   accepts: ['vdb'],

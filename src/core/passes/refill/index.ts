@@ -38,6 +38,7 @@ export const refillDefinition: PassDefinition<RefillSettings, RefillBody, Refill
   title: 'Refill',
   about: 'Many more particles, born on and around those of a cache, and carried by a cached gas.',
   version: 1,
+  essence: (body) => body,
   order: 'sequential',
   output: 'ply',
   accepts: ['ply'],

@@ -50,6 +50,7 @@ export const retimeDefinition: PassDefinition<RetimeSettings, RetimeBody, Retime
   title: 'Retime',
   about: 'A cached gas slower or faster: frames between its frames, each made of its two neighbours moved along their velocities.',
   version: 1,
+  essence: (body) => body,
   order: 'any',
   output: 'vdb',
   accepts: ['vdb'],

@@ -38,6 +38,7 @@ export const stillsDefinition: PassDefinition<StillsSettings, StillsBody, Stills
   title: 'Stills',
   about: 'A picture of each frame: smoke that absorbs light and flame that gives it off, or particles.',
   version: 1,
+  essence: (body) => body,
   order: 'any',
   output: 'picture',
   accepts: ['vdb', 'ply'],

@@ -32,6 +32,9 @@ export const surfaceDefinition: PassDefinition<SurfaceSettings, SurfaceBody, Sur
   title: 'Surface',
   about: 'A skin of triangles around particles: distance, filters, walls, polygons.',
   version: 1,
+  essence: (body) => body,
+  // Steadied by the frames beside it, one frame of its list each way.
+  ahead: ({ skin }) => (skin.steady > 0 ? 1 : 0),
   order: 'any',
   output: 'mesh',
   accepts: ['ply'],

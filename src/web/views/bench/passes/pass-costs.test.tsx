@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
 import { followersOf, passSchema, solveOf } from '#core/shot';
-import { makePassPrediction, makeShot, madeKernels, settingsOf } from '#testing/values';
+import { makePassPrediction, makeShot, settingsOf } from '#testing/values';
 import type { PassState } from '#web/state';
 import { serve } from '#web/testing';
 import { passesOnSheet, showOnBench } from '../for-tests';
@@ -32,7 +32,7 @@ const solve: PassState = { ...base, id: 'solve', kind: 'gas', name: 'Solve', tes
 
 async function costsOf(pass: PassState, entry = fine!, above: Partial<PassState> = {}): Promise<void> {
   const shot = makeShot();
-  serve({ 'GET /status': { kernels: madeKernels, threads: 2 } });
+  serve({ 'GET /status': { threads: 2 } });
   await showOnBench(<PassCosts pass={pass} entry={entry} />, {
     shot: { ...shot, variants: [{ ...shot.variants[0]!, settings }] },
     passes: [{ ...solve, ...above }, pass],

@@ -128,7 +128,7 @@ function FactorCurve({ entry }: { entry: Finer }): ReactElement | null {
   );
   const timeAt = useMemo((): TimeAt => {
     if (!status) return () => null;
-    const given = { shot, settings: late, fields, kernels: status.kernels, loads, threads: status.threads };
+    const given = { shot, settings: late, fields, loads, threads: status.threads };
     const predictor = passPredictor(given, passes, entry.id);
     return (value) => predictor('final', (p) => put(p, value))?.ranges.time ?? null;
   }, [shot, late, fields, status, loads, passes, entry.id, put]);

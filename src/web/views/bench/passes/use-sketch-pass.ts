@@ -1,17 +1,16 @@
 import { solveOf } from '#core/shot';
-import { mainPassSketch, mainSketch, navigate, passSketchOf, useMainSketch, usePassSketch, useSheet, useStatus } from '#web/state';
+import { mainPassSketch, mainSketch, navigate, passSketchOf, useMainSketch, usePassSketch, useSheet } from '#web/state';
 import { useBench } from '../bench-context';
 import { SKETCH } from '../runs/shown-run';
 
 /** Begins the Sketch of the pass that is looked at, around a frame. */
 export function useSketchPass(): (frame: number) => void {
   const { shot, pass } = useBench();
-  const kernels = useStatus().data?.kernels;
   return (frame) => {
-    if (!pass || !kernels) return;
+    if (!pass) return;
     const { settings, fields } = useSheet.getState();
     mainPassSketch().stop();
-    mainPassSketch().show(pass.id, passSketchOf({ shot, settings, fields, kernels }, pass.id, frame));
+    mainPassSketch().show(pass.id, passSketchOf({ shot, settings, fields }, pass.id, frame));
   };
 }
 

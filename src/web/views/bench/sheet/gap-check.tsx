@@ -27,12 +27,9 @@ export function GapCheck({ index }: { index: number }): ReactElement {
     const plan = resolvePlan(fields, settings, rung, RUNGS[rung]);
     const at = settings.solids.slice(0, index).filter((s) => !s.hidden).length;
     setState('busy');
-    askShapes({ kind: 'gap', plan, time: (frame - fields.firstFrame) / fields.framesPerSecond, solid: at }).then(
-      setState,
-      (error: unknown) => {
-        setState(error instanceof Error ? error : new Error(String(error)));
-      },
-    );
+    askShapes({ kind: 'gap', plan, frame, solid: at }).then(setState, (error: unknown) => {
+      setState(error instanceof Error ? error : new Error(String(error)));
+    });
   };
   const length = (v: number): string => formatQuantity(v, 'metre', { digits: 2 });
   const voxels = (g: Gap, v: number): string => `${(v / g.voxelSize).toFixed(1)} voxels`;

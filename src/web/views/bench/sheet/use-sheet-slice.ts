@@ -30,8 +30,7 @@ export function useSheetSlice<K extends 'slice' | 'forces'>(
     let current = true;
     const timer = setTimeout(() => {
       const plan = resolvePlan(fields, settings, rung, RUNGS[rung]);
-      const time = (at - fields.firstFrame) / fields.framesPerSecond;
-      askShapes<'slice' | 'forces'>({ kind, plan, time, axis, part }).then(
+      askShapes<'slice' | 'forces'>({ kind, plan, frame: at, axis, part }).then(
         (answer) => {
           if (current) setFound(answer as ShapeAnswers[K]);
         },
