@@ -1,4 +1,4 @@
-import { GRAVITY } from '#core/flow';
+import { GRAVITY } from '#core/units';
 import { shapeBounds } from '#core/geometry';
 import { formatQuantity } from '#core/units';
 import { type Check, type Finding, framesOf } from './finding';

@@ -7,7 +7,6 @@ export {
   type ForceField,
   type Solid,
   type Turbulence,
-  GRAVITY,
 } from './options';
 export { type Contents, type FlowFields, SCRATCH, bytesOfWindow, capacityFor, checkFits, doNotFit } from './fields';
 export { type Census, chooseActive, fitWindow, limitWindow, windowAround, windowInto } from './activity';

@@ -111,5 +111,3 @@ export interface FlowOptions<Source extends FlowSource = FlowSource, Matter exte
   };
   readonly matter: Matter;
 }
-
-export const GRAVITY = 9.80665;

@@ -1,4 +1,4 @@
-import { GRAVITY } from '#core/flow';
+import { GRAVITY } from '#core/units';
 import { type GasOptions } from './options';
 
 /** Acceleration upwards of gas of a density that is `heat` kelvin above the ambient temperature, m/s^2: rise by heat less sinking by density. */

@@ -5,7 +5,6 @@ import {
   type Bounds,
   CutFaces,
   type ForceFields,
-  GRAVITY,
   type Motion,
   movingWalls,
   sharpenCells,
@@ -17,6 +16,7 @@ import {
   noiseArguments,
 } from '#core/flow';
 import { RuddleError } from '#core/errors';
+import { GRAVITY } from '#core/units';
 import { type Distance, union } from '#core/geometry';
 import { type Clock, type KernelTeam, type MovingSolid, type PressureReport, PressureSolver, RECORD_WORDS } from '#core/grid';
 import { burnFuel, markFuel } from './burning';

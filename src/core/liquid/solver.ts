@@ -1,7 +1,6 @@
 import {
   Calibration,
   type FrameSpan,
-  GRAVITY,
   Motion,
   type SolverSeconds,
   type SubstepsTaken,
@@ -14,6 +13,7 @@ import {
   takeSubsteps,
 } from '#core/flow';
 import { RuddleError } from '#core/errors';
+import { GRAVITY } from '#core/units';
 import type { FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';

@@ -1,4 +1,5 @@
-import { ForceFields, GRAVITY, type Motion, movingWalls } from '#core/flow';
+import { ForceFields, type Motion, movingWalls } from '#core/flow';
+import { GRAVITY } from '#core/units';
 import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
 import { Band, type Coarse, coarseOf } from './band';
 import { type Closed, carryOn } from './carry-on';

@@ -6,15 +6,29 @@ export function hash3(x: number, y: number, z: number, seed: number): number {
   return (h ^ (h >>> 16)) >>> 0;
 }
 
+/** A sequence of numbers in [0, 1). */
+export interface Random {
+  (): number;
+  /** Passes over the next `count` of them at once. */
+  skip(count: number): void;
+}
+
+const STRIDE = 0x6d2b79f5;
+
 /** Small seeded generator of numbers in [0, 1) (mulberry32); the same seed gives the same sequence everywhere. */
-export function mulberry32(seed: number): () => number {
+export function mulberry32(seed: number): Random {
   let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
+  const next = (): number => {
+    state = (state + STRIDE) >>> 0;
     let t = Math.imul(state ^ (state >>> 15), 1 | state);
     t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
+  return Object.assign(next, {
+    skip: (count: number) => {
+      state = (state + Math.imul(count, STRIDE)) >>> 0;
+    },
+  });
 }
 
 /** A place in the unit ball, evenly: those of a cube until one lies in it. Written into `into`. */

@@ -59,8 +59,18 @@ function changedSince(plan: Plan): boolean {
   );
 }
 
-const followerChanged = ({ pass }: FollowerPlan): boolean =>
-  definitionOf(pass).version !== FOLLOWER || ((pass === 'held' || pass === 'fed') && GAS_VERSION !== GAS);
+/** Particles fell with 9.81 m/s^2: those that do not fall are the same. (Frames of a source were not in their plans: where it has some, the key differs by itself.) */
+const falls = ({ body }: FollowerPlan): boolean => {
+  const { drag, weight } = (body as { readonly settings: { readonly drag: number | null; readonly weight: number } }).settings;
+  return drag !== null && weight !== 0;
+};
+
+const followerChanged = (plan: FollowerPlan): boolean => {
+  const { pass } = plan;
+  const { version } = definitionOf(pass);
+  if (pass === 'particles' || pass === 'refill') return version !== 2 || falls(plan);
+  return version !== FOLLOWER || ((pass === 'held' || pass === 'fed') && GAS_VERSION !== GAS);
+};
 
 /**
  * Plan and key of a run that was stored with a former key, as they are now. null: it has another key, or would come out otherwise. `renamed`: keys of what it reads that

@@ -132,7 +132,8 @@ describe('keys of an earlier Ruddle', () => {
       surface: true,
       stills: true,
       particles: true,
-      refill: true,
+      // It falls, with another gravity.
+      refill: false,
       fed: true,
     });
     expect(broughtUp(former[0]!.plan, 'another', names)).toBeNull();

@@ -1,3 +1,4 @@
+import { GRAVITY } from '#core/units';
 import { z } from 'zod';
 import { choice, flag, integer, number, optional, optionalInteger, vector } from './fields';
 import { limitBox, steppingSchema, wallsSchema } from './flow-parts';
@@ -88,7 +89,7 @@ export const liquidSourceSchema = z
 
 const forcesSchema = z
   .strictObject({
-    gravity: vector([0, -9.80665, 0], {
+    gravity: vector([0, -GRAVITY, 0], {
       title: 'Gravity',
       help: 'Acceleration of everything. It decides how large the motion reads: leave it at the real one, and the sizes real too.',
       unit: 'acceleration',

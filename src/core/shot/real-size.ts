@@ -1,3 +1,4 @@
+import { GRAVITY } from '#core/units';
 import { type Moves, scaledMoves } from '#core/moves';
 import type { LiquidSolve, LiquidSourceSettings } from './liquid-settings';
 import { type SolveSettings, isLiquid } from './solve';
@@ -39,7 +40,7 @@ export function realSize(shot: ShotFields, settings: SolveSettings, factor: numb
     metresPerUnit: shot.metresPerUnit * factor,
     speedFactor: root,
     timeFactor: root,
-    gravityIfLeft: 9.80665 * factor,
+    gravityIfLeft: GRAVITY * factor,
     timeScale: shot.timeScale / root,
     voxelSize: settings.detail.voxelSize * factor,
   };

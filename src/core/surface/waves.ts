@@ -1,3 +1,4 @@
+import { GRAVITY } from '#core/units';
 import { mulberry32 } from '#core/math';
 import type { SurfaceMesh } from './polygons';
 
@@ -18,7 +19,6 @@ export interface WaveOptions {
   readonly seed: number;
 }
 
-const GRAVITY = 9.80665;
 /** Waves of the sum: as many lengths times as many ways. */
 const LENGTHS = 12;
 const WAYS = 5;

@@ -1,9 +1,8 @@
 import type { KernelTeam } from '#core/grid';
+import { GRAVITY } from '#core/units';
 import { Cloud } from './cloud';
 import { VelocityField, type VelocityPart } from './velocity';
 
-/** m/s^2. */
-const GRAVITY = 9.81;
 /** Voxels that the fastest gas may cross in a substep. */
 const CFL = 2;
 const MOST_SUBSTEPS = 16;

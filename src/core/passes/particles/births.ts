@@ -23,8 +23,8 @@ export class PlaceBirths implements Births {
     // Halfway: where a moving source is in the middle of the step.
     const moment = { time: (frame - 0.5 - firstFrame) / framesPerSecond, firstFrame, framesPerSecond };
     const open = places
-      .map((place, n) => ({ place, n, now: moved(place, moment, this.body) }))
-      .filter(({ now }) => (now.density ?? 0) !== 0 || (now.heat ?? 0) !== 0 || (now.fuel ?? 0) !== 0);
+      .map((place, n) => ({ place, n, now: moved(place, moment, this.body), part: partOf(place, frame) }))
+      .filter(({ now, part }) => part.share > 0 && ((now.density ?? 0) !== 0 || (now.heat ?? 0) !== 0 || (now.fuel ?? 0) !== 0));
     const measured = open.map((o) => {
       const form = this.#forms[o.n] as Form;
       const pose = poseOf(o.now.shape, moment.time, firstFrame, framesPerSecond);
@@ -41,9 +41,10 @@ export class PlaceBirths implements Births {
     cloud.reserve(before + Math.ceil(wanted));
     for (const m of measured) {
       const random = mulberry32(hash3(frame, m.n, settings.seed, 0x5eed));
-      seed(m.distance, m.box, settings.birth, m.measure, (wanted * m.size) / all, random, (x, y, z) => {
+      const share = m.part.share;
+      seed(m.distance, m.box, settings.birth, m.measure, (wanted * share * m.size) / all, random, (x, y, z) => {
         // Never 0: those below are born on the way.
-        const age = -Math.max(1e-6, random() * frameSeconds);
+        const age = -Math.max(1e-6, (m.part.ago + random() * share) * frameSeconds);
         const limit = settings.life * (1 + settings.lifeSpread * (2 * random() - 1));
         cloud.reserve(cloud.count + 1);
         const n = cloud.count++;
@@ -52,6 +53,15 @@ export class PlaceBirths implements Births {
       });
     }
   }
+}
+
+/** Of a step that ends at a frame, the part in which a place emits: how much of it, and how much lies after. A source acts from the step to its first frame on. */
+function partOf({ during }: Birthplace, frame: number): { readonly share: number; readonly ago: number } {
+  if (!during) return { share: 1, ago: 0 };
+  const { from, to, every } = during;
+  const begin = Math.max(frame - every, from === null ? -Infinity : from - 1);
+  const end = Math.min(frame, to ?? Infinity);
+  return { share: Math.max(0, end - begin) / every, ago: (frame - end) / every };
 }
 
 function moved(place: Birthplace, moment: Parameters<typeof atMoment>[2], { followed }: ParticlesBody): Birthplace {

@@ -10,6 +10,8 @@ export interface Birthplace {
   readonly fuel: number | null;
   readonly turnsAbout: readonly [number, number, number] | null;
   readonly moves: Readonly<Record<string, Move>>;
+  /** Frames in which it emits, both included (null: without an end), and how many frames a step has; absent: always. */
+  readonly during?: { readonly from: number | null; readonly to: number | null; readonly every: number };
 }
 
 export interface ParticlesBody {

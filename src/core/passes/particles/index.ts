@@ -37,7 +37,7 @@ const alive = ({ settings, frameSeconds }: ParticlesBody, age: number): number =
 export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBody, ParticlesReport> = {
   title: 'Particles',
   about: 'Particles that are born on sources or on a solid, and carried by a cached gas: sparks, ash, dust.',
-  version: 1,
+  version: 2,
   essence: (body) => body,
   order: 'sequential',
   output: 'ply',
@@ -64,6 +64,7 @@ export const particlesDefinition: PassDefinition<ParticlesSettings, ParticlesBod
             ...('density' in s ? { density: s.density, heat: s.heat, fuel: s.fuel } : ALL_OF_IT),
             turnsAbout: s.turnsAbout,
             moves: s.moves,
+            ...(s.from === null && s.to === null ? {} : { during: { from: s.from, to: s.to, every: input.frames.every } }),
           })),
           // A solid gives nothing of its own that could keep them from being born.
           ...solids.map(({ shape, turnsAbout, moves }) => ({

@@ -66,6 +66,26 @@ describe('seeds', () => {
     expect(positions(next)[0]).not.toEqual(places[0]);
   });
 
+  it('are born in the frames in which the source emits, to a part of a step', () => {
+    const born = (during: { from: number | null; to: number | null; every: number }, frames: readonly number[]): number[] =>
+      frames.map((frame) => {
+        const f = flight(body({ perSecond: 24_000 }, { places: [{ ...place, during }], frameSeconds: during.every / 24 }));
+        f.begin(frame, still);
+        return Math.round(f.cloud.count / 100) / 10;
+      });
+    expect(born({ from: 3, to: 5, every: 1 }, [1, 2, 3, 4, 5, 6, 7])).toEqual([0, 0, 1, 1, 1, 0, 0]);
+    expect(born({ from: null, to: 2, every: 1 }, [1, 2, 3])).toEqual([1, 1, 0]);
+    // Every fourth frame: a step to frame 5 has frames 2 to 5, of which 3, 4 and 5 emit.
+    expect(born({ from: 3, to: 6, every: 4 }, [1, 5, 9, 13])).toEqual([0, 3, 1, 0]);
+    // Nobody is as old as the part of the step before.
+    const late = flight(body({}, { places: [{ ...place, during: { from: 5, to: 5, every: 4 } }], frameSeconds: 4 / 24 }));
+    late.begin(1, still);
+    late.step(5, still);
+    const ages = Array.from({ length: late.cloud.count }, (_v, n) => late.cloud.places[4 * n + 3]!);
+    expect(ages.length).toBeGreaterThan(900);
+    expect(Math.max(...ages)).toBeLessThanOrEqual(1 / 24 + 1e-6);
+  });
+
   it('lie on the surface when that is wanted', () => {
     const f = flight(body({ birth: 'surface', perSecond: 48000 }));
     f.begin(1, still);

@@ -37,7 +37,7 @@ export const aliveOf = (body: RefillBody, parents: number, age: number): number 
 export const refillDefinition: PassDefinition<RefillSettings, RefillBody, RefillReport> = {
   title: 'Refill',
   about: 'Many more particles, born on and around those of a cache, and carried by a cached gas.',
-  version: 1,
+  version: 2,
   essence: (body) => body,
   order: 'sequential',
   output: 'ply',
