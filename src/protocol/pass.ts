@@ -33,6 +33,8 @@ export interface PassStart {
   readonly from: Uint8Array<ArrayBuffer> | null;
   /** Whether states are wanted on the way. */
   readonly states: boolean;
+  /** Seconds between two of them at least; absent: what is not felt. */
+  readonly statesEvery?: number;
   /** Shared block of the kernel team: cancel, threads allowed. */
   readonly control: SharedArrayBuffer;
 }
@@ -61,6 +63,13 @@ export interface PassFetch {
   /** Int32 0: 1 when the bytes are there, 2 when they are not; Int32 1: bytes of the reason that follows, UTF-8. */
   readonly told: SharedArrayBuffer;
 }
+
+/** What a pass worker says on the way to an answer. */
+export type PassAside =
+  | PassFetch
+  | { readonly kind: 'alive' }
+  /** A state after a frame of the pre-roll. */
+  | { readonly kind: 'state'; readonly frame: number; readonly bytes: Uint8Array<ArrayBuffer> };
 
 export type PassAnswer =
   | {

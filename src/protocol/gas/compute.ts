@@ -36,6 +36,8 @@ export interface PreviewBytes {
 
 /** What a compute worker says. */
 export type ComputeMessage =
+  /** It lives: a substep may take long. */
+  | { readonly kind: 'alive' }
   | { readonly kind: 'progress'; readonly frame: number; readonly part: number }
   | {
       readonly kind: 'frame';

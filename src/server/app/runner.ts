@@ -255,7 +255,8 @@ export class Runner {
   /** The same of another pass. Throws `refused` when what it reads is not there. */
   async #pass(row: RunRow, plan: FollowerPlan, key: string, names: Names): Promise<RunningRun | null> {
     const left = await leftOfPass(this.db, row, plan);
-    if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
+    const begun = left.frames.length > 0 || left.from !== null;
+    if (!(await this.#mayBegin(row, key, begun))) return null;
     const inputs = await this.#inputs(row.id, plan);
     return startPassRun({
       ...names,
@@ -263,8 +264,9 @@ export class Runner {
       plan,
       key,
       inputs,
-      ...(left.frames.length > 0 ? { resume: left } : {}),
+      ...(begun ? { resume: left } : {}),
       onFrame: (frame) => this.runs.addFrame(row, frame),
+      onState: (state) => this.runs.addState(row, state),
     });
   }
 

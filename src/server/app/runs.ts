@@ -317,6 +317,11 @@ export class RunStore {
     });
   }
 
+  /** A state of a frame that is none of the range: of the pre-roll within a pass's first frame. */
+  async addState(run: Pick<RunRow, 'id'>, state: StoredState): Promise<void> {
+    await patiently(() => this.db.batch(this.#replaceStates(run.id, state) as [BatchItem<'sqlite'>]));
+  }
+
   /** A new state; of those of its bounds the newest two stay. */
   #replaceStates(runId: string, { bounds, frame, file, bytes, checksum }: StoredState): BatchItem<'sqlite'>[] {
     const { states } = tables;

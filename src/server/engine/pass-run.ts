@@ -4,7 +4,7 @@ import type { PassInputs } from '#protocol';
 import { type DiskGuard, frameFileName, geometryPath, previewFileName, stateFileName } from '#server/cache';
 import { type PassFrameMessage, startPass } from '#workers/node';
 import { headOf } from './provenance';
-import type { FrameToStore, Kept, StoredFrame } from './run-folder';
+import type { FrameToStore, Kept, StoredFrame, StoredState } from './run-folder';
 import { type RunningRun, runInto } from './run-into';
 
 export interface PassRunInput {
@@ -22,6 +22,8 @@ export interface PassRunInput {
   readonly overwrite?: readonly string[];
   readonly resume?: PassResume;
   readonly onFrame?: (frame: StoredFrame<FollowerReport>) => Promise<void> | void;
+  /** A state of a frame that is none of the range was stored. */
+  readonly onState?: (state: StoredState) => Promise<void> | void;
 }
 
 export interface PassResume extends Kept {
@@ -41,8 +43,9 @@ export function startPassRun(input: PassRunInput): RunningRun {
     threads,
     kept: resume,
     onFrame: input.onFrame,
+    onState: input.onState,
     index: indexOf(plan),
-    begin: (store) =>
+    begin: (store, keep) =>
       startPass({
         plan,
         key,
@@ -57,6 +60,7 @@ export function startPassRun(input: PassRunInput): RunningRun {
         from: resume?.from ?? null,
         states: true,
         onFrame: (message) => store(frameOf(plan, message)),
+        onState: (frame, bytes) => keep({ bounds: 0, file: stateFileName(plan.pass, frame), bytes }, frame),
       }),
   });
 }

@@ -43,7 +43,11 @@ export interface FrameToStore<R extends StoredReport = StoredReport> {
   /** Of each part (the bounds of a solve) its file, volumes beside it and what the page looks at; none of what is not kept. */
   readonly parts: readonly { readonly main: NamedBytes; readonly beside: readonly NamedBytes[] }[];
   /** States after it, of the parts whose was due. */
-  readonly states: readonly (NamedBytes & { readonly bounds: number })[];
+  readonly states: readonly StateToStore[];
+}
+
+export interface StateToStore extends NamedBytes {
+  readonly bounds: number;
 }
 
 export interface StoredState extends WrittenFile {
@@ -130,12 +134,20 @@ export class RunFolder {
     this.#frames.push({ frame, bytes, files, report });
     this.#frames.sort((a, b) => a.frame - b.frame);
     const states: StoredState[] = [];
-    for (const { bounds, file, bytes: state } of due) {
-      const kept = await this.#writeState(file, state);
-      if (kept) states.push({ bounds, frame, ...kept });
+    for (const state of due) {
+      const kept = await this.storeState(state, frame);
+      if (kept) states.push(kept);
     }
-    this.#states.push(...states);
     return { frame, inRange, stored: files.length > 0, bytes, files, states, report };
+  }
+
+  /** A state after a frame; null: there was no room for it. */
+  async storeState({ bounds, file, bytes }: StateToStore, frame: number): Promise<StoredState | null> {
+    const kept = await this.#writeState(file, bytes);
+    if (!kept) return null;
+    const state = { bounds, frame, ...kept };
+    this.#states.push(state);
+    return state;
   }
 
   /** Of a run that is done: its last state stays when it is small beside the frames. Returns what stays. */

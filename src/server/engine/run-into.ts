@@ -7,6 +7,7 @@ import {
   type Output,
   RunFolder,
   type RunHead,
+  type StateToStore,
   type StoredFrame,
   type StoredState,
   diskFull,
@@ -48,10 +49,14 @@ interface Input<R extends StoredReport> {
   /** What an interrupted run left, and is there. */
   readonly kept?: Kept | undefined;
   readonly onFrame?: ((frame: StoredFrame<R>) => Promise<void> | void) | undefined;
+  readonly onState?: ((state: StoredState) => Promise<void> | void) | undefined;
   /** A file that lies beside the frames from the beginning. */
   readonly index?: { readonly file: string; readonly text: string } | undefined;
-  /** Begins to compute; `store` takes a frame over. null: nothing is missing. */
-  readonly begin: (store: (frame: FrameToStore<R>) => Promise<void>) => Computing | null;
+  /** Begins to compute; `store` takes a frame over, `keep` a state of a frame that is not stored. null: nothing is missing. */
+  readonly begin: (
+    store: (frame: FrameToStore<R>) => Promise<void>,
+    keep: (state: StateToStore, frame: number) => Promise<void>,
+  ) => Computing | null;
 }
 
 /**
@@ -66,6 +71,7 @@ export function runInto<R extends StoredReport>({
   threads,
   kept,
   onFrame,
+  onState,
   index,
   begin,
 }: Input<R>): RunningRun {
@@ -80,12 +86,20 @@ export function runInto<R extends StoredReport>({
       await folder.begin(output);
       if (index) await writeWhole(join(path, index.file), index.text);
       if (cancelled) throw new RuddleError('cancelled', 'The run was cancelled.', {});
-      computing = begin(async (frame) => {
-        const stored = await folder.store(frame);
-        await onFrame?.(stored);
-        await folder.dropOldStates();
-        await folder.recordNowAndThen();
-      });
+      computing = begin(
+        async (frame) => {
+          const stored = await folder.store(frame);
+          await onFrame?.(stored);
+          await folder.dropOldStates();
+          await folder.recordNowAndThen();
+        },
+        async (state, frame) => {
+          const stored = await folder.storeState(state, frame);
+          if (!stored) return;
+          await onState?.(stored);
+          await folder.dropOldStates();
+        },
+      );
       computing?.allow(allowed);
       if (wanted !== null) computing?.first?.(wanted);
       await computing?.finished;

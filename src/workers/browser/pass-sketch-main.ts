@@ -53,6 +53,8 @@ export function passSketchMain(
         pictures: picturesOf(geometries),
         team: () => solving,
         clock: () => performance.now() / 1000,
+        alive: () => undefined,
+        keep: () => undefined,
         png: () => Promise.reject(new RuddleError('internal', 'A Sketch makes no pictures.', { where: plan.pass })),
         uuid: () => '00000000-0000-0000-0000-000000000000',
         from: null,

@@ -5,6 +5,7 @@ import { createTeam } from '#kernels';
 import type { ComputeMessage, ComputeStart } from '#protocol';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
+import { living, pulse } from './living';
 import { type SolvedFrame, solveFrames } from './solve-frames';
 import { StatePace } from './state-pace';
 import { warmUp } from '#workers/common';
@@ -22,12 +23,16 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
   const options = optionsOf(plan)[bounds] ?? plan.options;
   const written = new Int32Array(start.written);
   const clock = (): number => performance.now() / 1000;
-  const team = createTeam({
+  const alive = pulse(clock, () => {
+    send({ kind: 'alive' }, []);
+  });
+  const made = createTeam({
     threads,
     control: start.control,
     startHelper: startHelperThread,
     ...(start.arenaBytes === null ? {} : { arenaBytes: start.arenaBytes }),
   });
+  const team = living(made, alive);
   const have = new Set(start.have);
   const until = start.until ?? options.lastFrame;
   let told = 0;

@@ -71,6 +71,8 @@ export function startCompute(options: ComputeOptions): Compute {
     worker.on('message', (message: ComputeMessage) => {
       own.heard();
       switch (message.kind) {
+        case 'alive':
+          return;
         case 'progress':
           options.onProgress?.(message.frame, message.part);
           return;

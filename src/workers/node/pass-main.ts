@@ -8,12 +8,13 @@ import { formsOf, picturesOf } from '#core/mesh';
 import type { FollowerReport } from '#core/passes';
 import type { InputRole } from '#core/shot';
 import { type Team, createTeam } from '#kernels';
-import type { InputFile, PassAnswer, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
+import type { InputFile, PassAnswer, PassAside, PassAsk, PassFileBytes, PassInputFiles, PassStart } from '#protocol';
 import { type PassReader, passWorkerOf } from '#workers/passes';
 import { frameFileId } from './file-id';
 import { readGeometries } from './geometries';
 import { startHelperThread } from './helpers';
 import { NotReadable, readRegular } from './regular-file';
+import { living, pulse } from './living';
 import { StatePace } from './state-pace';
 
 /** The bytes of a file of a folder from outside. Throws `NotReadable`. */
@@ -73,14 +74,25 @@ function inputOf({ inputs }: PassStart, role: InputRole): PassInputFiles {
 /** The body of a pass worker: answers each frame that it is asked for, one after the other. */
 export function passMain(
   start: PassStart,
-  send: (answer: PassAnswer, transfer: ArrayBuffer[]) => void,
+  send: (answer: PassAnswer | PassAside, transfer: ArrayBuffer[]) => void,
   fetch: FetchFile,
 ): (ask: PassAsk) => Promise<void> {
   const { plan, key } = start;
   const clock = (): number => performance.now() / 1000;
-  const pace = new StatePace(clock());
+  const pace = new StatePace(clock(), start.statesEvery);
   const geometries = readGeometries(start.geometry);
   let team: Team | null = null;
+  const alive = pulse(clock, () => {
+    send({ kind: 'alive' }, []);
+  });
+  const keep = (frame: number, state: () => Uint8Array<ArrayBuffer>, memoryBytes: number): void => {
+    alive();
+    const began = clock();
+    if (!start.states || !pace.due(began, memoryBytes)) return;
+    const bytes = state();
+    pace.took(clock() - began, bytes.length, clock());
+    send({ kind: 'state', frame, bytes }, []);
+  };
   const begin = (): ReturnType<ReturnType<typeof passWorkerOf>> =>
     passWorkerOf(plan.pass)({
       plan,
@@ -88,8 +100,10 @@ export function passMain(
       beside: (role) => readerOf(inputOf(start, role), fetch),
       forms: formsOf(geometries),
       pictures: picturesOf(geometries),
-      team: () => (team = createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread })),
+      team: () => (team = living(createTeam({ threads: start.threads, control: start.control, startHelper: startHelperThread }), alive)),
       clock,
+      alive,
+      keep,
       png: async (rgb, width, height) =>
         new Uint8Array(
           await sharp(rgb, { raw: { width, height, channels: 3 } })

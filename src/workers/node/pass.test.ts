@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -45,6 +45,7 @@ const start = (file: string, bytes: number): ReturnType<typeof startPass> =>
     from: null,
     states: false,
     onFrame: () => Promise.resolve(),
+    onState: () => Promise.resolve(),
   });
 
 /** Children of this process that read files for it. */
@@ -88,4 +89,75 @@ describe('a pass over a folder from outside', () => {
     expect(await finished).toMatchObject({ tag: 'cancelled' });
     expect(readers()).toEqual([]);
   });
+});
+
+describe('a pass that computes its pre-roll within its first frame', () => {
+  const head = 'ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n';
+  const dust = join(folder, 'dust');
+
+  function fedPlan(): FollowerPlan {
+    const input = { pass: 'solve', rung: 'same', run: null, folder: dust };
+    const limit = { min: [0, 0, 0], max: [1.6, 1.6, 1.6] };
+    const solve = {
+      id: 'solve',
+      kind: 'gas',
+      name: 'Solve',
+      settings: {
+        detail: { voxelSize: 0.1 },
+        bounds: { limit },
+        sources: [{ shape: { kind: 'ball', centre: [0.8, 0.5, 0.8], radius: 0.3 } }],
+      },
+    };
+    const fed = { id: 'fed', kind: 'fed', name: 'Fed', input, settings: { inherits: 0 } };
+    const file = {
+      ruddle: 4,
+      name: 'Dust',
+      lastFrame: 2,
+      preRoll: 40,
+      variants: [{ name: 'One', settings: { scene: {}, passes: [solve, fed] } }],
+    };
+    const shot = parseShotFile(JSON.stringify(file), 'dust.json');
+    const outside = { run: () => null, folder: () => ({ key: 'dust', gives: { ...gives, frames: { first: 1, last: 2, every: 1 } } }) };
+    const entry = new Chain(shot, shot.variants[0]!.settings, outside).entry('fed', 'final');
+    if (entry.problem !== null) throw new Error(entry.problem);
+    return entry.plan;
+  }
+
+  /** Computes it; the states that it offered on the way, and the bytes of its frames. */
+  async function compute(from: { frame: number; bytes: Uint8Array<ArrayBuffer> } | null) {
+    const states: { frame: number; bytes: Uint8Array<ArrayBuffer> }[] = [];
+    const frames: Uint8Array[] = [];
+    const files = [1, 2].map((n) => [n, [{ file: `dust.${String(n)}.ply`, bytes: head.length + 12, checksum: null }]] as const);
+    await startPass({
+      plan: fedPlan(),
+      key: 'key',
+      inputs: { cache: { folder: dust, gives, frames: Object.fromEntries(files) } },
+      geometry: {},
+      threads: 1,
+      have: [],
+      from,
+      states: true,
+      statesEvery: 0,
+      onFrame: ({ parts }) => {
+        frames.push(...parts.map((p) => p.bytes));
+        return Promise.resolve();
+      },
+      onState: (frame, bytes) => {
+        states.push({ frame, bytes });
+        return Promise.resolve();
+      },
+    }).finished;
+    return { states, frames };
+  }
+
+  it('keeps states on the way, and goes on from one to the same frames', async () => {
+    mkdirSync(dust);
+    for (const n of [1, 2]) writeFileSync(join(dust, `dust.${String(n)}.ply`), `${head}0.8 0.8 0.8\n`);
+    const whole = await compute(null);
+    expect(whole.frames).toHaveLength(2);
+    expect(whole.states.length).toBeGreaterThan(0);
+    expect(Math.max(...whole.states.map((s) => s.frame))).toBeLessThan(1);
+    const further = await compute(whole.states[whole.states.length - 1]!);
+    expect(further.frames).toEqual(whole.frames);
+  }, 60_000);
 });

@@ -3,7 +3,7 @@ import { RuddleError, fromErrorData } from '#core/errors';
 import { listFrames } from '#core/pass';
 import { type FollowerPlan, definitionOf } from '#core/passes';
 import { allowThreads, cancelBy, newControl } from '#kernels';
-import type { PassAnswer, PassAsk, PassFetch, PassInputs, PassStart } from '#protocol';
+import type { PassAnswer, PassAside, PassAsk, PassInputs, PassStart } from '#protocol';
 import type { Compute } from './compute';
 import { answerFetch } from './fetched';
 import passUrl from './pass.node.ts?nodeworker';
@@ -23,15 +23,20 @@ export interface PassOptions {
   /** State after a frame, of a pass whose frames follow each other. */
   readonly from: { readonly frame: number; readonly bytes: Uint8Array<ArrayBuffer> } | null;
   readonly states: boolean;
+  readonly statesEvery?: number;
   /** Takes a frame over, one at a time; throwing ends the run. */
   readonly onFrame: (frame: PassFrameMessage) => Promise<void>;
+  /** Takes over a state after a frame of the pre-roll. */
+  readonly onState: (frame: number, bytes: Uint8Array<ArrayBuffer>) => Promise<void>;
+  /** A worker that says nothing for so long is taken down, milliseconds. */
+  readonly patience?: number;
 }
 
 /**
  * Computes a pass: frames that need no others on all cores, the others on one worker whose kernels use them. A worker is given its next frame when the last
  * one is stored, so that nobody runs ahead of the disk, and a number of threads that is lowered is kept to with the next frame.
  */
-export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassOptions): Compute {
+export function startPass({ plan, have, from, onFrame, onState, patience, threads, ...rest }: PassOptions): Compute {
   const stored = new Set(have);
   const all = listFrames(plan.frames);
   const any = definitionOf(plan.pass).order === 'any';
@@ -70,9 +75,12 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
       fail = reject;
     });
     lost.catch(() => undefined);
-    const watched = watch(worker, fail);
-    worker.on('message', (message: PassAnswer | PassFetch) => {
+    const watched = watch(worker, fail, patience);
+    worker.on('message', (message: PassAnswer | PassAside) => {
+      watched.heard();
       if (message.kind === 'fetch') void answerFetch(reading, message);
+      if (message.kind === 'state')
+        chain = chain.then(() => onState(message.frame, message.bytes)).catch((error: unknown) => void (failure ??= error));
     });
     try {
       for (;;) {
@@ -132,10 +140,10 @@ export function startPass({ plan, have, from, onFrame, threads, ...rest }: PassO
 /** A frame of one worker; `lost` rejects when its thread is. */
 async function ask(worker: Worker, watched: Watch, lost: Promise<never>, question: PassAsk): Promise<PassAnswer> {
   watched.heard();
-  let hear: (message: PassAnswer | PassFetch) => void = () => undefined;
+  let hear: (message: PassAnswer | PassAside) => void = () => undefined;
   const answer = new Promise<PassAnswer>((resolve) => {
     hear = (message) => {
-      if (message.kind !== 'fetch') resolve(message);
+      if (message.kind === 'frame' || message.kind === 'failed') resolve(message);
     };
   });
   worker.on('message', hear);

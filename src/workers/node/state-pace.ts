@@ -12,13 +12,17 @@ export class StatePace {
   #since: number;
   #cost: number | null = null;
 
-  constructor(now: number) {
+  constructor(
+    now: number,
+    /** Seconds between two at least. */
+    private readonly least = LEAST,
+  ) {
     this.#since = now;
   }
 
   due(now: number, memoryBytes: number): boolean {
     const cost = this.#cost ?? memoryBytes / COPIED;
-    return now - this.#since >= Math.max(LEAST, cost / SHARE);
+    return now - this.#since >= Math.max(this.least, cost / SHARE);
   }
 
   took(seconds: number, bytes: number, now: number): void {

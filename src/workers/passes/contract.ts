@@ -23,6 +23,10 @@ export interface PassJob<Body> extends PassReader {
   /** Threads of a pass whose frames follow each other. */
   readonly team: () => KernelTeam;
   readonly clock: Clock;
+  /** Says that work goes on: to be called in long loops that launch no kernels. */
+  readonly alive: () => void;
+  /** Offers a state that a frame is on its way from, when one is due: after a frame of the pre-roll, which is no frame of its own. */
+  readonly keep: (frame: number, state: () => Uint8Array<ArrayBuffer>, memoryBytes: number) => void;
   /** A picture of 8 bits a colour, red, green and blue, as PNG. */
   readonly png: (rgb: Uint8Array, width: number, height: number) => Promise<Uint8Array<ArrayBuffer>>;
   /** Identifier of a frame's file, so that the same run writes the same bytes. */

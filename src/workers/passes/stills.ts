@@ -4,7 +4,7 @@ import type { PassWorker } from './contract';
 /** Behind everything: a dark grey, linear, so that thin smoke is seen before it. */
 const BACKGROUND = 0.02;
 
-export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, points, png, clock }) => ({
+export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, points, png, clock, alive }) => ({
   frame: async (frame, _wanted) => {
     const { body } = plan;
     const began = clock();
@@ -16,7 +16,7 @@ export const stillsPass: PassWorker<StillsBody, StillsReport> = ({ plan, read, p
       density: grids.find((g) => g.name === 'density') ?? null,
       flame: grids.find((g) => g.name === 'flame') ?? null,
     }));
-    const { pixels, samples } = cloud && body.points ? drawPoints(cloud, { ...body, ...body.points }) : march(volumes, body);
+    const { pixels, samples } = cloud && body.points ? drawPoints(cloud, { ...body, ...body.points }) : march(volumes, body, alive);
     const done = clock();
     let covered = 0;
     for (let n = 0; n < pixels.length; n += 4) covered += Math.max(1 - (pixels[n + 3] ?? 1), Math.min(1, pixels[n] ?? 0));

@@ -89,6 +89,8 @@ const skin = (plan: PassPlan<string, SurfaceBody>, points: PassJob<SurfaceBody>[
       png: () => Promise.reject(new Error('no pictures')),
       uuid: () => '00000000-0000-0000-0000-000000000000',
       from: null,
+      alive: () => undefined,
+      keep: () => undefined,
     }).frame(frame, true),
   );
 

@@ -48,7 +48,7 @@ export interface March {
  * Rays through a frame's volumes, absorption and emission only: transmittance falls by exp(-extinction x density x metres) a step (Beer-Lambert), which is exact
  * where the density does not change within it. Tiles that are not there are crossed in one. Source: Max, "Optical Models for Direct Volume Rendering" (1995).
  */
-export function march(volumes: readonly VolumePart[], o: MarchOptions): March {
+export function march(volumes: readonly VolumePart[], o: MarchOptions, eachRow: () => void = () => undefined): March {
   const parts = volumes.flatMap(prepare);
   const { width, height, camera } = o;
   const pixels = new Float32Array(4 * width * height);
@@ -56,6 +56,7 @@ export function march(volumes: readonly VolumePart[], o: MarchOptions): March {
   const out = new Float64Array(4);
   let samples = 0;
   for (let y = 0; y < height; y++) {
+    eachRow();
     const v = (1 - (2 * (y + 0.5)) / height) * half;
     for (let x = 0; x < width; x++) {
       const u = ((2 * (x + 0.5)) / width - 1) * half * camera.aspect;
