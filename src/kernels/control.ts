@@ -15,22 +15,46 @@ export const FAILED = 8;
 export const ALLOWED = 9;
 /** Not 0: the run is to end; polled by the solver, set from outside. */
 export const CANCEL = 10;
+/** Bytes of the words that say what failed in a helper. */
+export const CAUSE = 11;
 /** Bit of GATE. The bits below it count helpers. */
 export const OPEN = 0x100;
 const WORDS = 16;
 const MAX_ARGUMENTS = 32;
+const CAUSE_BYTES = 512;
 
 export interface Control {
   readonly words: Int32Array;
   readonly args: Float64Array;
+  /** Latin letters: what engines say of a trap. */
+  readonly cause: Uint8Array;
 }
 
-export const controlBytes = WORDS * 4 + MAX_ARGUMENTS * 8;
+export const controlBytes = WORDS * 4 + MAX_ARGUMENTS * 8 + CAUSE_BYTES;
 
 export const controlOf = (shared: SharedArrayBuffer): Control => ({
   words: new Int32Array(shared, 0, WORDS),
   args: new Float64Array(shared, WORDS * 4, MAX_ARGUMENTS),
+  cause: new Uint8Array(shared, WORDS * 4 + MAX_ARGUMENTS * 8, CAUSE_BYTES),
 });
+
+/** A helper's kernel threw: the first one's words are kept for the thread that launched it. */
+export function fail({ words, cause }: Control, error: unknown): void {
+  if (Atomics.compareExchange(words, FAILED, 0, 2) !== 0) return;
+  const text = (error instanceof Error ? error.message : String(error)).slice(0, cause.length);
+  for (let n = 0; n < text.length; n++) cause[n] = text.charCodeAt(n);
+  words[CAUSE] = text.length;
+  Atomics.store(words, FAILED, 1);
+}
+
+/** What failed since the last launch, and forgets it; null: nothing. To be called when nobody is inside. */
+export function takeFailure({ words, cause }: Control): string | null {
+  if (Atomics.load(words, FAILED) === 0) return null;
+  const text = String.fromCharCode(...cause.subarray(0, words[CAUSE]));
+  words[CAUSE] = 0;
+  Atomics.store(words, FAILED, 0);
+  return text;
+}
 
 type Kernel = (begin: number, end: number, ...args: number[]) => void;
 

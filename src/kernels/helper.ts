@@ -1,4 +1,4 @@
-import { ALLOWED, ARGUMENTS, FAILED, GENERATION, KERNEL, STOP, controlOf, drain, enter, leave } from './control';
+import { ALLOWED, ARGUMENTS, GENERATION, KERNEL, STOP, controlOf, drain, enter, fail, leave } from './control';
 import { instantiate, kernelNames } from './module';
 
 /** What a helper thread is given when it starts. */
@@ -29,8 +29,8 @@ export function helpLoop({ module, memory, control, index }: HelperStart): void 
       try {
         const kernel = kernels[names[words[KERNEL] ?? 0] ?? ''];
         if (kernel) drain(shared, kernel, Array.from(args.subarray(0, words[ARGUMENTS])));
-      } catch {
-        Atomics.store(words, FAILED, 1);
+      } catch (error) {
+        fail(shared, error);
       }
       leave(shared);
     }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { isRuddleError } from '#core/errors';
 import { makeGrid, withTeam } from '#testing';
-import { FAILED, controlOf, enter } from './control';
+import { controlOf, enter, fail } from './control';
 import { allowThreads, cancelBy, createTeam, newControl } from '.';
 
 describe('a team', () => {
@@ -52,15 +52,37 @@ describe('a team', () => {
     expect(enter(shared)).toBe(false);
   });
 
-  it('says which kernel failed in a helper', () => {
+  it('says which kernel failed in a helper, and why, and works again with the next launch', () => {
     const control = newControl(2);
     const team = createTeam({ threads: 2, control, startHelper: () => undefined });
     const grid = makeGrid(team, [64, 32, 32]);
     const level = grid.hierarchy.finest;
-    Atomics.store(controlOf(control).words, FAILED, 1);
-    expect(() => {
-      team.launch('fillTiles', level.count, level.context, grid.field(), 7);
-    }).toThrow(/fillTiles/);
+    const field = grid.field();
+    fail(controlOf(control), new Error('memory access out of bounds'));
+    fail(controlOf(control), new Error('a second one'));
+    const launch = (): void => {
+      team.launch('fillTiles', level.count, level.context, field, 7);
+    };
+    expect(launch).toThrow('The kernel fillTiles failed: in a helper thread, memory access out of bounds.');
+    launch();
+    expect(team.floats(field, grid.size).reduce((sum, v) => sum + v, 0)).toBe(7 * 64 * 32 * 32);
+  });
+
+  it('whose kernel trapped, in whichever thread, tells the cause and is as good as before', async () => {
+    for (const threads of [1, 2])
+      await withTeam(threads, (team) => {
+        const grid = makeGrid(team, [64, 32, 32]);
+        const field = grid.field();
+        const level = grid.hierarchy.finest;
+        for (let n = 0; n < 20; n++) {
+          // A list of tiles far beyond the memory.
+          expect(() => {
+            team.launch('scaleTiles', 64, 4_200_000_000, field, 1);
+          }).toThrow(/The kernel scaleTiles failed: .*memory access out of bounds/);
+          team.launch('fillTiles', level.count, level.context, field, n);
+          expect(team.floats(field, grid.size).reduce((sum, v) => sum + v, 0)).toBe(n * 64 * 32 * 32);
+        }
+      });
   });
 
   it('is cancelled and slowed down from outside', () => {

@@ -17,6 +17,7 @@ import {
   controlBytes,
   controlOf,
   drain,
+  takeFailure,
 } from './control';
 import type { HelperStart } from './helper';
 import { instantiate, kernelModule, kernelNames } from './module';
@@ -104,15 +105,14 @@ export function createTeam(options: TeamOptions): Team {
       balance = -BORNE / 2;
     } else if (balance > 0 && patience > ALONE_FIRST) patience--;
   };
-  const join = (kernel: KernelName): void => {
+  const failed = (kernel: KernelName, why: string, cause?: unknown): RuddleError<'internal'> =>
+    new RuddleError('internal', `The kernel ${kernel} failed: ${why || 'no reason is known'}.`, { where: kernel }, cause);
+  const join = (): void => {
     // Only who has entered is waited for: a helper that is still waking up finds the gate shut.
     Atomics.and(words, GATE, ~OPEN);
     let spins = 0;
     while (Atomics.load(words, GATE) > 0) {
       if (++spins % 1_000_000 === 0) Atomics.wait(words, FAILED, 0, 0.05);
-    }
-    if (Atomics.load(words, FAILED) !== 0) {
-      throw new RuddleError('internal', `The kernel ${kernel} failed in a helper thread.`, { where: kernel });
     }
   };
 
@@ -128,7 +128,11 @@ export function createTeam(options: TeamOptions): Team {
     const allowed = Math.min(helpers + 1, Atomics.load(words, ALLOWED));
     if (alone > 0) alone--;
     if (allowed < 2 || count < FORK_FROM || alone > 0) {
-      f(0, count, ...rest);
+      try {
+        f(0, count, ...rest);
+      } catch (cause) {
+        throw failed(kernel, cause instanceof Error ? cause.message : String(cause), cause);
+      }
       return;
     }
     args.set(rest);
@@ -141,9 +145,21 @@ export function createTeam(options: TeamOptions): Team {
     Atomics.add(words, GENERATION, 1);
     Atomics.notify(words, GENERATION);
     const began = performance.now();
-    const mine = drain(shared, f, rest);
+    let mine = 0;
+    let broken: { readonly cause: unknown } | null = null;
+    try {
+      mine = drain(shared, f, rest);
+    } catch (cause) {
+      broken = { cause };
+      // Nobody takes more of it.
+      Atomics.store(words, NEXT, count);
+    }
     const done = performance.now();
-    join(kernel);
+    // Whatever failed: helpers are waited for, else they would work on memory that is another launch's.
+    join();
+    const helper = takeFailure(shared);
+    if (broken) throw failed(kernel, broken.cause instanceof Error ? broken.cause.message : String(broken.cause), broken.cause);
+    if (helper !== null) throw failed(kernel, `in a helper thread, ${helper}`);
     settle(done - began, performance.now() - done, mine, count);
   };
 

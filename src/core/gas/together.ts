@@ -20,15 +20,22 @@ export function* solveTogether(bounds: readonly GasOptions[], environment: GasEn
       if (next.done) return;
       parts.push(next.value);
     }
-    yield { report: reportOfAll(parts.map((p) => p.report)), inRange: parts[0]?.inRange ?? false, parts };
+    yield {
+      report: reportOfAll(
+        parts.map((p) => p.report),
+        'in turn',
+      ),
+      inRange: parts[0]?.inRange ?? false,
+      parts,
+    };
   }
 }
 
 /**
- * One report of several bounds' reports of a frame: amounts are added, of extremes the largest counts, of times the slowest bounds' (they are computed
- * side by side).
+ * One report of several bounds' reports of a frame: amounts are added, of extremes the largest counts; of times the slowest bounds' where they are computed
+ * side by side, all of them where one waits for the other.
  */
-export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
+export function reportOfAll(parts: readonly FrameReport[], how: 'side by side' | 'in turn' = 'side by side'): FrameReport {
   const [first] = parts;
   if (!first || parts.length === 1) return first as FrameReport;
   const sum = (pick: (r: FrameReport) => number): number => parts.reduce((n, r) => n + pick(r), 0);
@@ -46,8 +53,8 @@ export function reportOfAll(parts: readonly FrameReport[]): FrameReport {
   return {
     frame: first.frame,
     time: first.time,
-    seconds: slowest.seconds,
-    totalSeconds: slowest.totalSeconds,
+    seconds: how === 'in turn' ? stagesOf(parts) : slowest.seconds,
+    totalSeconds: how === 'in turn' ? sum((r) => r.totalSeconds) : slowest.totalSeconds,
     activeVoxels: sum((r) => r.activeVoxels),
     activeTiles: sum((r) => r.activeTiles),
     finerVoxels: sum((r) => r.finerVoxels ?? 0),
@@ -93,3 +100,10 @@ function addLedger(into: Ledger, { walls, ...amounts }: Ledger): void {
   for (const name of Object.keys(amounts) as (keyof typeof amounts)[]) into[name] += amounts[name];
   for (const wall of Object.keys(walls) as (keyof typeof walls)[]) into.walls[wall] += walls[wall];
 }
+
+/** Times by stage, of all bounds. */
+const stagesOf = (parts: readonly FrameReport[]): FrameReport['seconds'] => {
+  const [first] = parts;
+  const stages = Object.keys(first?.seconds ?? {}) as (keyof FrameReport['seconds'])[];
+  return Object.fromEntries(stages.map((stage) => [stage, parts.reduce((n, r) => n + r.seconds[stage], 0)])) as FrameReport['seconds'];
+};

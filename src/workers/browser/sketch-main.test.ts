@@ -94,4 +94,46 @@ describe('the sketch worker', () => {
     await until((m) => m.kind === 'done');
     expect(frames(messages, 2)).toHaveLength(8);
   });
+
+  it('goes on with the next settings after a kernel failed', async () => {
+    const { messages, post, until } = open();
+    const absurd = plan();
+    // A window whose fields would lie beyond all memory: whatever fails of it must not stay.
+    const broken = {
+      ...absurd,
+      options: { ...absurd.options, voxelSize: 1e-4, bounds: { ...absurd.options.bounds, mode: 'fixed' as const } },
+    };
+    post({ kind: 'start', generation: 1, plan: broken as typeof absurd });
+    await until((m) => m.kind === 'failed' && m.generation === 1);
+    post({ kind: 'start', generation: 2, plan: plan() });
+    await until((m) => m.kind === 'done' && m.generation === 2);
+    expect(frames(messages, 2)).toHaveLength(8);
+  });
+
+  it('of several bounds, which it computes in turn, tells the time of all', async () => {
+    const { messages, post, until } = open();
+    const two = solveSchema.parse({
+      detail: { voxelSize: 0.1 },
+      bounds: {
+        limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] },
+        beside: [{ name: 'Far', limit: { min: [20, 0, 0], max: [23.2, 3.2, 3.2] }, voxelSize: 0.1 }],
+      },
+      sources: [1.6, 21.6].map((x) => ({ shape: { kind: 'ball', centre: [x, 0.8, 1.6], radius: 0.6 }, density: 1, heat: 200 })),
+    });
+    post({ kind: 'start', generation: 1, plan: resolvePlan(shot, two, 'sketch') });
+    await until((m) => m.kind === 'done' && m.generation === 1);
+    const reports = messages.flatMap((m) => (m.kind === 'frame' && 'parts' in m.report ? [m.report] : []));
+    expect(reports).toHaveLength(8);
+    for (const { totalSeconds, parts, seconds } of reports) {
+      expect(parts).toHaveLength(2);
+      expect(totalSeconds).toBeCloseTo(
+        parts!.reduce((n, p) => n + p.totalSeconds, 0),
+        12,
+      );
+      expect(seconds.pressure).toBeCloseTo(
+        parts!.reduce((n, p) => n + p.seconds.pressure, 0),
+        12,
+      );
+    }
+  });
 });

@@ -9,7 +9,7 @@ export type GasReport = FrameReport;
 export const gasVersion: string = GAS_VERSION;
 
 /** One report of those of its bounds. */
-export const mergedReport: (parts: readonly GasReport[]) => GasReport = reportOfAll;
+export const mergedReport = (parts: readonly GasReport[]): GasReport => reportOfAll(parts);
 
 /** Why the bounds of a plan can never fit into so many bytes; null: they may. */
 export function gasNeverFits(plan: GasPlan, bytes: number): { readonly neededBytes: number; readonly message: string } | null {
