@@ -50,7 +50,7 @@ export const notesSchema = z.strictObject({ notes: z.string().max(4000) });
 export const sketchingSchema = z.strictObject({ on: z.boolean() });
 export const saveDraftSchema = z.strictObject({
   settings: settingsSchema,
-  /** Revision that the edit was made on; 0 when there was no draft. */
+  /** Revision of the variant that the edit was made on. */
   revision: z.number().int().min(0),
 });
 export const renameSchema = z.strictObject({ name: z.string().trim().min(1).max(80) });
@@ -78,6 +78,8 @@ export interface VariantDto {
   readonly frozen: boolean;
   readonly settings: Settings;
   readonly draft: DraftDto | null;
+  /** Of what is on its sheet, draft or not: it only grows. */
+  readonly revision: number;
 }
 export interface FrameDto<Report = SolveReport> {
   readonly frame: number;

@@ -102,7 +102,7 @@ export const routes: readonly Route[] = [
     path: '/variants/:variant/draft',
     answer: async ({ app, request, params }) => {
       const { settings, revision } = await body(request, saveDraftSchema);
-      return { draft: await app.shots.saveDraft(params['variant'] ?? '', settings, revision) };
+      return await app.shots.saveDraft(params['variant'] ?? '', settings, revision);
     },
   },
   {

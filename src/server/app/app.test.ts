@@ -403,11 +403,11 @@ describe('drafts', () => {
     const shot = await app.shots.add(small());
     const v = shot.variants[0]!;
     const finer = withGroups(v.settings, { detail: { voxelSize: 0.2 } });
-    const draft = await app.shots.saveDraft(v.id, finer, 0);
+    const { draft } = await app.shots.saveDraft(v.id, finer, 0);
     expect(draft?.revision).toBe(1);
     await expect(app.shots.saveDraft(v.id, v.settings, 0)).rejects.toMatchObject({ tag: 'conflict' });
     // Back to what the variant says: no draft any more.
-    expect(await app.shots.saveDraft(v.id, v.settings, 1)).toBeNull();
+    expect(await app.shots.saveDraft(v.id, v.settings, 1)).toEqual({ draft: null, revision: 2 });
   });
 
   it('are what a run computes, what a copy of the shot holds, and what its file says', async () => {
@@ -438,7 +438,11 @@ describe('drafts', () => {
     const now = await app.shots.get(shot.slug);
     expect(now.variants).toHaveLength(1);
     expect(now.variants[0]).toMatchObject({ frozen: true, draft: null, settings: withGroups(v.settings, { detail: { voxelSize: 0.2 } }) });
-    await app.shots.saveDraft(v.id, withGroups(now.variants[0]!.settings, { detail: { voxelSize: 0.25 } }), 0);
+    // A window that still has the draft of before must not bring it back: revisions only grow.
+    const late = withGroups(v.settings, { detail: { voxelSize: 0.3 } });
+    for (const old of [0, 1]) await expect(app.shots.saveDraft(v.id, late, old)).rejects.toMatchObject({ tag: 'conflict' });
+    const { revision } = now.variants[0]!;
+    await app.shots.saveDraft(v.id, withGroups(now.variants[0]!.settings, { detail: { voxelSize: 0.25 } }), revision);
     const second = await start(shot);
     await ended(second.id);
     const later = await app.shots.get(shot.slug);
@@ -470,7 +474,10 @@ describe('a data folder of an older version', () => {
     );
     // And before the kind of the gas solve had its name.
     await app.db.run(sql`update runs set kind = 'solve'`);
-    await app.db.run(sql`delete from __drizzle_migrations where created_at = (select max(created_at) from __drizzle_migrations)`);
+    await app.db.run(sql`alter table variants drop column revision`);
+    await app.db.run(
+      sql`delete from __drizzle_migrations where created_at in (select created_at from __drizzle_migrations order by created_at desc limit 2)`,
+    );
     await app.close();
     app = await open();
     const [old] = await app.shots.list();

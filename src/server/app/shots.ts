@@ -137,6 +137,7 @@ export class ShotStore {
         parentId: v.parentId,
         frozen: v.frozen,
         settings: v.settings.value,
+        revision: v.revision,
         draft: d?.settings.problem === null ? { settings: d.settings.value, revision: d.revision, updatedAt: d.updatedAt } : null,
       })),
       runs,
@@ -222,31 +223,34 @@ export class ShotStore {
 
   /**
    * Keeps an edit. `conflict` when someone else edited since: the caller takes the newer draft and says so. A draft that equals its variant
-   * is removed. Returns the draft, or null.
+   * is removed. Returns the draft, or null, and the variant's revision now.
    */
-  async saveDraft(variantId: string, settings: Settings, revision: number): Promise<DraftDto | null> {
+  async saveDraft(variantId: string, settings: Settings, revision: number): Promise<{ draft: DraftDto | null; revision: number }> {
+    const { variants, drafts, shots } = tables;
     const variant = await this.#variant(variantId);
-    const [current] = await this.db.select().from(tables.drafts).where(eq(tables.drafts.variantId, variantId));
-    if ((current?.revision ?? 0) !== revision) {
-      throw new RuddleError('conflict', 'This draft was edited in another window.', { what: `draft of ${variantId}` });
-    }
     const now = Date.now();
-    const where = eq(tables.drafts.variantId, variantId);
-    if (variant.settings.problem === null && canonicalJson(settings) === canonicalJson(variant.settings.value)) {
-      await this.db.delete(tables.drafts).where(where);
-    } else if (current) {
-      const saved = await this.db
-        .update(tables.drafts)
-        .set({ settings: keptSettings(settings), revision: revision + 1, updatedAt: now })
-        .where(and(where, eq(tables.drafts.revision, revision)))
-        .returning({ id: tables.drafts.variantId });
-      if (saved.length === 0) throw new RuddleError('conflict', 'This draft was edited in another window.', { what: variantId });
-    } else {
-      await this.db.insert(tables.drafts).values({ variantId, settings: keptSettings(settings), revision: 1, updatedAt: now });
-    }
-    await this.db.update(tables.shots).set({ updatedAt: now }).where(eq(tables.shots.id, variant.shotId));
+    const next = revision + 1;
+    // Taken first, in one statement: of two that were made on the same revision only one gets it. Where the rest then fails, the other is told of a conflict that is none.
+    const taken = await this.db
+      .update(variants)
+      .set({ revision: next })
+      .where(and(eq(variants.id, variantId), eq(variants.revision, revision)))
+      .returning({ settings: variants.settings });
+    const [own] = taken;
+    if (!own) throw new RuddleError('conflict', 'This draft was edited in another window.', { what: `draft of ${variantId}` });
+    const unchanged = own.settings.problem === null && canonicalJson(settings) === canonicalJson(own.settings.value);
+    const row = { settings: keptSettings(settings), revision: next, updatedAt: now };
+    await this.db.batch([
+      unchanged
+        ? this.db.delete(drafts).where(eq(drafts.variantId, variantId))
+        : this.db
+            .insert(drafts)
+            .values({ variantId, ...row })
+            .onConflictDoUpdate({ target: drafts.variantId, set: row }),
+      this.db.update(shots).set({ updatedAt: now }).where(eq(shots.id, variant.shotId)),
+    ]);
     this.events.emit({ kind: 'shot', shotId: variant.shotId });
-    return await this.#draft(variantId);
+    return { draft: await this.#draft(variantId), revision: next };
   }
 
   async rename(variantId: string, name: string): Promise<ShotDto> {
@@ -343,13 +347,17 @@ export class ShotStore {
   async #freeze(variant: VariantRow, draft: DraftDto | null): Promise<{ readonly id: string; readonly changes: BatchItem<'sqlite'>[] }> {
     const own = eq(tables.variants.id, variant.id);
     if (!draft) return { id: variant.id, changes: [this.db.update(tables.variants).set({ frozen: true }).where(own)] };
-    // Of the very draft that was planned: an edit that came meanwhile stays a draft.
-    const removeDraft = this.db
-      .delete(tables.drafts)
-      .where(and(eq(tables.drafts.variantId, variant.id), eq(tables.drafts.revision, draft.revision)));
+    // Of the very draft that was planned: an edit that came meanwhile stays a draft. A save that was made on it is told.
+    const removeDraft = [
+      this.db
+        .update(tables.variants)
+        .set({ revision: draft.revision + 1 })
+        .where(and(own, eq(tables.variants.revision, draft.revision))),
+      this.db.delete(tables.drafts).where(and(eq(tables.drafts.variantId, variant.id), eq(tables.drafts.revision, draft.revision))),
+    ];
     const settings = keptSettings(draft.settings);
     if (!variant.frozen)
-      return { id: variant.id, changes: [this.db.update(tables.variants).set({ frozen: true, settings }).where(own), removeDraft] };
+      return { id: variant.id, changes: [this.db.update(tables.variants).set({ frozen: true, settings }).where(own), ...removeDraft] };
     const siblings = await this.db
       .select({ name: tables.variants.name })
       .from(tables.variants)
@@ -368,7 +376,7 @@ export class ShotStore {
       frozen: true,
       createdAt: Date.now(),
     });
-    return { id, changes: [made, removeDraft] };
+    return { id, changes: [made, ...removeDraft] };
   }
 
   /** The shot as a shot file. */

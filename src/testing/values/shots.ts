@@ -19,7 +19,7 @@ export const makeShot = (changes: Deep<ShotDto> = {}): ShotDto =>
       slug: 'kiln-lid',
       fields,
       revision: 1,
-      variants: [{ id: 'variant-1', name: 'First', parentId: null, frozen: false, settings, draft: null }],
+      variants: [{ id: 'variant-1', name: 'First', parentId: null, frozen: false, settings, draft: null, revision: 0 }],
       runs: [],
       passRuns: [],
       folders: {},

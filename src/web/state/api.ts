@@ -78,7 +78,7 @@ export const api = {
   run: (id: string) => request<RunDetailDto>('GET', `/runs/${id}`),
   passRun: (id: string) => request<PassDetailDto>('GET', `/runs/${id}`),
   saveDraft: (variantId: string, settings: Settings, revision: number) =>
-    request<{ draft: DraftDto | null }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
+    request<{ draft: DraftDto | null; revision: number }>('PUT', `/variants/${variantId}/draft`, { settings, revision }),
   rename: (variantId: string, name: string) => request<ShotDto>('PUT', `/variants/${variantId}/name`, { name }),
   start: (variantId: string, rung: 'test' | 'final', how: { readonly overBudget?: boolean; readonly pass?: string } = {}) =>
     request<AnyRunDto>(post.method, '/runs', { variantId, rung, ...how }),

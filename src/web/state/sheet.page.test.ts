@@ -20,6 +20,7 @@ const refuse = (tag: string, message: string): never => {
 };
 
 beforeEach(() => {
+  localStorage.clear();
   useSheet.setState({ shotId: null, variantId: null, unsaved: false });
   useNotice.setState({ notice: null });
   open();
@@ -35,7 +36,8 @@ function keeping(): { asked: Asked[]; draft: () => Settings | null; fields: () =
     'PUT /variants/variant-1/draft': ({ body }: { body: { settings: Settings; revision: number } }) => {
       if (body.revision !== ofDraft) return refuse('conflict', 'edited elsewhere');
       draft = body.settings;
-      return { draft: { settings: draft, revision: ++ofDraft, updatedAt: 0 } };
+      ofDraft++;
+      return { draft: { settings: draft, revision: ofDraft, updatedAt: 0 }, revision: ofDraft };
     },
     'PUT /shots/shot-1/fields': ({ body }: { body: { fields: ShotFields; revision: number } }) => {
       if (body.revision !== ofFields) return refuse('conflict', 'changed elsewhere');
@@ -85,7 +87,7 @@ describe('what is on the sheet', () => {
     let down = true;
     const asked = serve({
       'PUT /variants/variant-1/draft': ({ body }: { body: { settings: Settings } }) =>
-        down ? refuse('disk-full', 'The disk is full.') : { draft: { settings: body.settings, revision: 1, updatedAt: 0 } },
+        down ? refuse('disk-full', 'The disk is full.') : { draft: { settings: body.settings, revision: 1, updatedAt: 0 }, revision: 1 },
     });
     voxel(0.04);
     await sheet().flush();
@@ -96,13 +98,25 @@ describe('what is on the sheet', () => {
   });
 
   it('that was changed in another window gives way to the newer one, and says so', async () => {
-    serve({ 'PUT /variants/variant-1/draft': () => refuse('conflict', 'edited elsewhere') });
+    serve({
+      'PUT /variants/variant-1/draft': () => refuse('conflict', 'edited elsewhere'),
+      'GET /shots/shot-1': {
+        ...shot,
+        variants: [
+          {
+            ...shot.variants[0]!,
+            revision: 4,
+            draft: { settings: withGroups(shot.variants[0]!.settings, { detail: { voxelSize: 0.06 } }), revision: 4, updatedAt: 0 },
+          },
+        ],
+      },
+    });
     voxel(0.04);
     await sheet().flush();
     expect(notice()).toMatch(/edited in another window/);
     expect(sheet().variantId).toBeNull();
     const newer = { settings: withGroups(shot.variants[0]!.settings, { detail: { voxelSize: 0.07 } }) };
-    open({ ...shot, variants: [{ ...shot.variants[0]!, draft: { ...newer, revision: 5, updatedAt: 0 } }] });
+    open({ ...shot, variants: [{ ...shot.variants[0]!, revision: 5, draft: { ...newer, revision: 5, updatedAt: 0 } }] });
     expect(sizeIn(sheet().settings)).toBe(0.07);
   });
 
@@ -118,6 +132,136 @@ describe('what is on the sheet', () => {
     const other = { ...shot.variants[0]!, id: 'variant-2', name: 'Other' };
     open({ ...shot, variants: [shot.variants[0]!, other] }, 1);
     expect([sizeIn(sheet().settings), sheet().undo.length, sheet().variantId]).toEqual([0.05, 0, 'variant-2']);
+  });
+
+  it('of the variant that is left is stored as its own, however quickly another one is opened', async () => {
+    const other = { ...shot.variants[0]!, id: 'variant-2', name: 'Other' };
+    const sent: [string, number | null][] = [];
+    const take =
+      (id: string) =>
+      ({ body }: { body: { settings: Settings; revision: number } }) => {
+        sent.push([id, sizeIn(body.settings)]);
+        return { draft: { settings: body.settings, revision: 1, updatedAt: 0 }, revision: 1 };
+      };
+    serve({ 'PUT /variants/variant-1/draft': take('variant-1'), 'PUT /variants/variant-2/draft': take('variant-2') });
+    voxel(0.04);
+    open({ ...shot, variants: [shot.variants[0]!, other] }, 1);
+    voxel(0.03);
+    await sheet().flush();
+    expect(sent).toEqual([
+      ['variant-1', 0.04],
+      ['variant-2', 0.03],
+    ]);
+  });
+
+  it('has its way back again when its variant is opened again', async () => {
+    keeping();
+    const other = { ...shot.variants[0]!, id: 'variant-2', name: 'Other' };
+    const both = { ...shot, variants: [shot.variants[0]!, other] };
+    for (const v of [0.04, 0.03]) voxel(v);
+    await sheet().flush();
+    open(both, 1);
+    expect(sheet().undo).toEqual([]);
+    // The list of shots may be older than what was stored.
+    open(both, 0);
+    expect([sizeIn(sheet().settings), sheet().undo.length]).toEqual([0.03, 2]);
+    sheet().stepBack();
+    expect(sizeIn(sheet().settings)).toBe(0.04);
+  });
+
+  it('goes on through a Test: edits made while it starts are edits of the variant that it froze, and the way back is kept', async () => {
+    const { draft } = keeping();
+    voxel(0.04);
+    await sheet().flush();
+    sheet().freeze('variant-1');
+    voxel(0.03);
+    await sheet().flush();
+    // Nothing of it goes to the variant that is being frozen.
+    expect(sizeIn(draft())).toBe(0.04);
+    const child = { ...shot.variants[0]!, id: 'variant-2', parentId: 'variant-1', frozen: true, settings: draft()!, revision: 0 };
+    const after = { ...shot, variants: [{ ...shot.variants[0]!, revision: 2 }, child] };
+    sheet().frozen('variant-2');
+    open(after, 0);
+    const sent: (number | null)[] = [];
+    serve({
+      'PUT /variants/variant-2/draft': ({ body }: { body: { settings: Settings; revision: number } }) => {
+        sent.push(sizeIn(body.settings));
+        return { draft: { settings: body.settings, revision: 1, updatedAt: 0 }, revision: 1 };
+      },
+    });
+    open(after, 1);
+    expect([sheet().variantId, sizeIn(sheet().settings), sizeIn(sheet().base), sheet().undo.length]).toEqual(['variant-2', 0.03, 0.04, 2]);
+    await sheet().flush();
+    expect(sent).toEqual([0.03]);
+    sheet().stepBack();
+    sheet().stepBack();
+    expect(sizeIn(sheet().settings)).toBe(0.05);
+  });
+
+  it('frozen into its own variant keeps its way back, and an edit that was made on the draft is made on the variant', async () => {
+    let revision = 0;
+    let server = { ...shot.variants[0]! };
+    serve({
+      'GET /shots/shot-1': () => ({ ...shot, variants: [server] }),
+      'PUT /variants/variant-1/draft': ({ body }: { body: { settings: Settings; revision: number } }) => {
+        if (body.revision !== revision) return refuse('conflict', 'edited elsewhere');
+        server = { ...server, draft: { settings: body.settings, revision: ++revision, updatedAt: 0 }, revision };
+        return { draft: server.draft, revision };
+      },
+    });
+    voxel(0.04);
+    await sheet().flush();
+    // Another window starts a Test of this very draft.
+    server = { ...server, frozen: true, settings: server.draft!.settings, draft: null, revision: ++revision };
+    voxel(0.03);
+    await sheet().flush();
+    expect([notice(), sizeIn(server.draft!.settings), sheet().undo.length]).toEqual(['', 0.03, 2]);
+    server = { ...server, settings: server.draft!.settings, draft: null, revision: ++revision };
+    open({ ...shot, variants: [server] });
+    expect([sheet().undo.length, notice()]).toEqual([2, '']);
+  });
+
+  it('is tried again by itself when it could not be stored', async () => {
+    let down = true;
+    const asked = serve({
+      'PUT /variants/variant-1/draft': ({ body }: { body: { settings: Settings } }) =>
+        down ? refuse('disk-full', 'The disk is full.') : { draft: { settings: body.settings, revision: 1, updatedAt: 0 }, revision: 1 },
+    });
+    voxel(0.04);
+    await sheet().flush();
+    expect([asked.length, sheet().unsaved]).toEqual([1, true]);
+    down = false;
+    await expect.poll(() => sheet().unsaved, { timeout: 10_000 }).toBe(false);
+    expect(asked).toHaveLength(2);
+  });
+
+  it('too large for a request that outlives its page comes back with the next one', async () => {
+    serve({ 'PUT /variants/variant-1/draft': () => refuse('internal', 'it never arrives') });
+    voxel(0.04);
+    window.dispatchEvent(new Event('pagehide'));
+    const { draft } = keeping();
+    useSheet.setState({ shotId: null, variantId: null, unsaved: false });
+    open();
+    expect([sizeIn(sheet().settings), notice()]).toEqual([0.04, 'An edit that was not stored when the page was left is back.']);
+    await sheet().flush();
+    expect(sizeIn(draft())).toBe(0.04);
+    // Once: not with each page.
+    useSheet.setState({ shotId: null, variantId: null, unsaved: false });
+    useNotice.setState({ notice: null });
+    open();
+    expect(notice()).toBe('');
+  });
+
+  it('left behind on an older draft is one step away, and the newer draft stays', () => {
+    serve({ 'PUT /variants/variant-1/draft': () => refuse('internal', 'it never arrives') });
+    voxel(0.04);
+    window.dispatchEvent(new Event('pagehide'));
+    useSheet.setState({ shotId: null, variantId: null, unsaved: false });
+    const settings = withGroups(shot.variants[0]!.settings, { detail: { voxelSize: 0.07 } });
+    open({ ...shot, variants: [{ ...shot.variants[0]!, revision: 3, draft: { settings, revision: 3, updatedAt: 0 } }] });
+    expect([sizeIn(sheet().settings), notice()]).toEqual([0.07, expect.stringMatching(/the draft has changed since/)]);
+    sheet().stepForward();
+    expect(sizeIn(sheet().settings)).toBe(0.04);
   });
 
   it('refuses what is not valid and says where', () => {

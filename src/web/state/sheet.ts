@@ -16,6 +16,7 @@ import {
 import type { ShotDto, VariantDto } from '#protocol';
 import { ApiError, api } from './api';
 import { gesture } from './gesture';
+import { type LeftBehind, leaveBehind, pickUp } from './left-behind';
 import { type Step, samePlaces, stepBetween, stepped } from './history';
 import { say } from './notice';
 import { queryClient } from './queries';
@@ -31,8 +32,7 @@ export interface SheetState extends Sheet {
   readonly shotId: string | null;
   readonly variantId: string | null;
   readonly base: Settings;
-  /** Of the draft, and of the shot's fields, as the server has them. */
-  readonly revision: number;
+  /** Of the shot's fields, as the server has them. */
   readonly fieldsRevision: number;
   readonly undo: readonly Step[];
   readonly redo: readonly Step[];
@@ -47,22 +47,61 @@ export interface SheetState extends Sheet {
   editSheet: (change: (sheet: Sheet) => Sheet, title?: string) => boolean;
   stepBack: () => void;
   stepForward: () => void;
-  /** Resolves when the server has everything. */
+  /** Resolves when the server has everything, or when it was tried. */
   flush: () => Promise<void>;
+  /** A run of what is stored of this variant is being started: until it is known which variant it froze, nothing of it is stored or replaced. */
+  freeze: (variantId: string) => void;
+  /** It froze this variant; null: it was not started. Edits made meanwhile are edits of that one, and the way back goes through the freeze. */
+  frozen: (variantId: string | null) => void;
+}
+
+/** What the server has of a variant, as far as this page knows. */
+interface Known {
+  readonly revision: number;
+  /** Canonical JSON of its draft, or of its own settings where it has none. */
+  readonly content: string;
+}
+
+/** An edit on its way: whatever is opened meanwhile, it is of its own variant. */
+interface Pending extends Sheet {
+  readonly shotId: string;
+  readonly variantId: string;
 }
 
 const SAVE_AFTER = 200;
 const UNDO_DEPTH = 500;
 const empty: Sheet = { settings: settingsSchema.parse({}), fields: shotFieldsSchema.parse({ name: 'none' }) };
 
+/** Between two tries of what could not be stored, milliseconds: each longer than the one before. */
+const AGAIN = [1000, 2000, 4000, 8000, 15_000, 30_000];
+/** What no try will change. */
+const FINAL = new Set(['settings-invalid', 'not-found', 'refused']);
+
 let timer: ReturnType<typeof setTimeout> | undefined;
 let saving: Promise<void> = Promise.resolve();
 /** Fields as the server has them. */
 let savedFields = '';
-/** A draft is on its way to the server: the next one follows it. */
-let draftOnItsWay = false;
+/** By variant. */
+const known = new Map<string, Known>();
+/** The draft that is on its way to the server: the next one follows it. */
+let onItsWay: string | null = null;
+/** Edits of variants that are not open any more, and could not be stored yet. */
+const stranded = new Map<string, Pending>();
+let retry: ReturnType<typeof setTimeout> | undefined;
+let tries = 0;
+/** The way back of variants that were left, with what was on their sheets. */
+const ways = new Map<string, { readonly content: string; readonly undo: readonly Step[]; readonly redo: readonly Step[] }>();
+/** A freeze that goes on: which variant it is of, and which one it made. */
+let freezing: { readonly from: string; readonly to: string | null } | null = null;
 /** The drag that made the last step: what it changes more is the same step. */
 let stepGesture = 0;
+
+const knownOf = ({ revision, draft, settings }: VariantDto): Known => ({ revision, content: canonicalJson(draft?.settings ?? settings) });
+
+/** Whether what the server has now is still what this page stored there last: under another revision since a run froze it, into the variant itself or into a new one. */
+const wasOurs = ({ variants }: ShotDto, now: VariantDto, before: Known): boolean =>
+  knownOf(now).content === before.content ||
+  (now.draft === null && variants.some((v) => v.parentId === now.id && canonicalJson(v.settings) === before.content));
 
 const titleOf = (from: Sheet, to: Sheet): string => {
   const first = settingsDifferences(from.settings, to.settings)[0];
@@ -70,19 +109,28 @@ const titleOf = (from: Sheet, to: Sheet): string => {
 };
 
 export const useSheet = create<SheetState>((set, get) => {
-  const saveDraft = async (variantId: string): Promise<void> => {
-    const { settings, revision } = get();
-    draftOnItsWay = true;
+  const saveDraft = async ({ shotId, variantId, settings }: Pending, again = false): Promise<void> => {
+    const before = known.get(variantId) ?? { revision: 0, content: '' };
+    onItsWay = variantId;
     try {
-      const { draft } = await api.saveDraft(variantId, settings, revision);
-      if (get().variantId === variantId) set({ revision: draft?.revision ?? 0 });
+      const { revision } = await api.saveDraft(variantId, settings, before.revision);
+      known.set(variantId, { revision, content: canonicalJson(settings) });
     } catch (error) {
       if (!(error instanceof ApiError) || error.tag !== 'conflict') throw error;
+      const shot = await api.shot(shotId);
+      const now = shot.variants.find((v) => v.id === variantId);
+      if (!again && now && wasOurs(shot, now, before)) {
+        known.set(variantId, knownOf(now));
+        await saveDraft({ shotId, variantId, settings } as Pending, true);
+        return;
+      }
       say('warning', 'This draft was edited in another window; here is the newer one.');
-      set({ variantId: null, undo: [], redo: [] });
+      known.delete(variantId);
+      ways.delete(variantId);
+      if (get().variantId === variantId) set({ variantId: null, undo: [], redo: [], unsaved: false });
       await queryClient.invalidateQueries({ queryKey: ['shot'] });
     } finally {
-      draftOnItsWay = false;
+      onItsWay = null;
     }
   };
   const saveFields = async (shotId: string, fields: ShotFields, text: string): Promise<void> => {
@@ -98,22 +146,52 @@ export const useSheet = create<SheetState>((set, get) => {
       if (get().shotId === shotId) set({ fields: shot.fields, fieldsRevision: shot.revision });
     }
   };
+  const send = async (edit: Pending): Promise<void> => {
+    try {
+      const text = canonicalJson(edit.fields);
+      if (text !== savedFields && get().shotId === edit.shotId) await saveFields(edit.shotId, edit.fields, text);
+      await saveDraft(edit);
+      tries = 0;
+    } catch (error) {
+      if (get().variantId === edit.variantId) set({ unsaved: true });
+      else stranded.set(edit.variantId, edit);
+      say('error', `Not saved: ${error instanceof Error ? error.message : String(error)}`);
+      if (error instanceof ApiError && FINAL.has(error.tag)) return;
+      clearTimeout(retry);
+      retry = setTimeout(sendAgain, AGAIN[Math.min(tries++, AGAIN.length - 1)]);
+    }
+  };
+  const sendAgain = (): void => {
+    for (const [id, edit] of stranded) {
+      stranded.delete(id);
+      saving = saving.then(() => send(edit));
+    }
+    void save();
+  };
+  /** What is on the sheet now, whatever comes onto it while it is on its way. */
   const save = (): Promise<void> => {
     clearTimeout(timer);
-    saving = saving.then(async () => {
-      const { shotId, variantId, fields, unsaved } = get();
-      if (variantId === null || shotId === null || !unsaved) return;
-      set({ unsaved: false });
-      try {
-        const text = canonicalJson(fields);
-        if (text !== savedFields) await saveFields(shotId, fields, text);
-        await saveDraft(variantId);
-      } catch (error) {
-        set({ unsaved: true });
-        say('error', `Not saved: ${error instanceof Error ? error.message : String(error)}`);
-      }
-    });
+    const { shotId, variantId, settings, fields, unsaved } = get();
+    if (variantId === null || shotId === null || !unsaved || freezing?.from === variantId) return saving;
+    set({ unsaved: false });
+    saving = saving.then(() => send({ shotId, variantId, settings, fields }));
     return saving;
+  };
+  /** An edit that an earlier page could not store: on the sheet where nothing came after it, else one step away. */
+  const takeBack = (left: LeftBehind, server: Known): void => {
+    const before = now();
+    const step = stepBetween(before, { ...before, settings: left.settings }, 'what was not stored');
+    if (!step) return;
+    if (left.revision === server.revision) {
+      put(stepped(before, step.forward), { undo: [...get().undo, step], redo: [] });
+      say('info', 'An edit that was not stored when the page was left is back.', { title: 'Undo', run: () => get().stepBack() });
+      return;
+    }
+    set({ redo: [step] });
+    say('warning', 'An edit was not stored when the page was left, and the draft has changed since.', {
+      title: 'Use it',
+      run: () => get().stepForward(),
+    });
   };
   const put = (sheet: Sheet, history: Pick<SheetState, 'undo' | 'redo'>): void => {
     set({ ...sheet, unsaved: true, ...history });
@@ -154,42 +232,68 @@ export const useSheet = create<SheetState>((set, get) => {
     shotId: null,
     variantId: null,
     base: empty.settings,
-    revision: 0,
     fieldsRevision: 0,
     undo: [],
     redo: [],
     unsaved: false,
     open(shot, variant) {
       const state = get();
-      const revision = variant.draft?.revision ?? 0;
+      const server = knownOf(variant);
+      if (freezing?.to === variant.id && state.variantId === freezing.from) {
+        known.set(variant.id, server);
+        ways.delete(freezing.from);
+        freezing = null;
+        const unsaved = canonicalJson(state.settings) !== server.content;
+        set({ variantId: variant.id, base: variant.settings, unsaved });
+        if (unsaved) timer = setTimeout(() => void save(), SAVE_AFTER);
+        return;
+      }
+      if (freezing?.from === variant.id && state.variantId === variant.id) return;
       if (state.variantId === variant.id) {
         // Our own saves come back too; only what is newer than ours replaces the sheet.
         if (state.base !== variant.settings) set({ base: variant.settings });
-        if (state.unsaved) return;
+        if (state.unsaved || onItsWay === variant.id) return;
         const text = canonicalJson(shot.fields);
         if (text !== savedFields || shot.revision !== state.fieldsRevision) {
           savedFields = text;
           set({ fields: shot.fields, fieldsRevision: shot.revision });
         }
-        if (revision <= state.revision) {
-          if (!variant.draft && state.revision > 0) set({ settings: variant.settings, revision: 0, undo: [], redo: [] });
-          return;
-        }
+        if (server.revision <= (known.get(variant.id)?.revision ?? -1)) return;
+        known.set(variant.id, server);
+        // A draft that was frozen into its own variant is the same settings under another name.
+        if (server.content === canonicalJson(state.settings)) return;
         say('info', 'The draft was changed elsewhere; here is the newer one.');
+        set({ settings: variant.draft?.settings ?? variant.settings, undo: [], redo: [] });
+        return;
       }
+      if (state.shotId === null) for (const memory of [known, ways, stranded]) memory.clear();
+      // What was typed last of the one that is left is stored as its own.
+      void save();
+      if (state.variantId !== null)
+        ways.set(state.variantId, { content: canonicalJson(state.settings), undo: state.undo, redo: state.redo });
+      const lost = stranded.get(variant.id);
+      stranded.delete(variant.id);
+      const way = ways.get(variant.id);
+      // A list of shots that is older than what this page stored last: that is newer.
+      const newer = (known.get(variant.id)?.revision ?? -1) > server.revision ? way : undefined;
+      if (!newer) known.set(variant.id, server);
+      const settings =
+        lost?.settings ?? (newer && settingsSchema.parse(JSON.parse(newer.content))) ?? variant.draft?.settings ?? variant.settings;
+      const same = way?.content === canonicalJson(settings);
       savedFields = canonicalJson(shot.fields);
       set({
         shotId: shot.id,
         variantId: variant.id,
         base: variant.settings,
-        settings: variant.draft?.settings ?? variant.settings,
+        settings,
         fields: shot.fields,
         fieldsRevision: shot.revision,
-        revision,
-        undo: [],
-        redo: [],
-        unsaved: false,
+        undo: same ? way.undo : [],
+        redo: same ? way.redo : [],
+        unsaved: lost !== undefined,
       });
+      const left = pickUp(variant.id);
+      if (left && canonicalJson(left.settings) !== server.content) takeBack(left, server);
     },
     edit: (change) => editSheet((sheet) => ({ ...sheet, settings: change(sheet.settings) })),
     editSolve: (change) => editSheet(({ fields, settings }) => ({ fields, settings: withSolve(settings, change(solveOf(settings))) })),
@@ -207,14 +311,24 @@ export const useSheet = create<SheetState>((set, get) => {
     async flush() {
       await save();
     },
+    freeze(variantId) {
+      freezing = { from: variantId, to: null };
+    },
+    frozen(variantId) {
+      const from = freezing?.from;
+      freezing = from !== undefined && variantId !== null && variantId !== from ? { from, to: variantId } : null;
+      if (!freezing) void save();
+    },
   };
 });
 
 // Leaving the page keeps what was just typed.
 if (typeof window !== 'undefined') {
   window.addEventListener('pagehide', () => {
-    const { shotId, variantId, settings, fields, revision, fieldsRevision, unsaved } = useSheet.getState();
+    const { shotId, variantId, settings, fields, fieldsRevision, unsaved } = useSheet.getState();
     if (shotId === null || variantId === null || !unsaved) return;
+    const revision = (known.get(variantId)?.revision ?? 0) + (onItsWay === variantId ? 1 : 0);
+    leaveBehind({ variantId, revision, settings });
     const put = (path: string, body: unknown): void => {
       void fetch(path, {
         method: 'PUT',
@@ -223,7 +337,7 @@ if (typeof window !== 'undefined') {
         body: JSON.stringify(body),
       });
     };
-    put(`/api/variants/${variantId}/draft`, { settings, revision: revision + (draftOnItsWay ? 1 : 0) });
+    put(`/api/variants/${variantId}/draft`, { settings, revision });
     if (canonicalJson(fields) !== savedFields) put(`/api/shots/${shotId}/fields`, { fields, revision: fieldsRevision });
   });
 }

@@ -43,7 +43,7 @@ describe('starting a run', () => {
   it('that fits its budgets begins at once, with everything that was typed saved before', async () => {
     const order: string[] = [];
     const asked = serve({
-      'PUT /variants/variant-1/draft': () => (order.push('saved'), { draft: { revision: 1 } }),
+      'PUT /variants/variant-1/draft': () => (order.push('saved'), { draft: { revision: 1 }, revision: 1 }),
       'POST /runs': () => (order.push('started'), makeRun({ id: 'run-7', number: 7, state: 'queued' })),
     });
     await bench(60);

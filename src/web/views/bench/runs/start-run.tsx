@@ -8,7 +8,7 @@ import { type ReactElement, useCallback, useState } from 'react';
 import { findAll } from '#core/checks';
 import { SOLVE, resolvePlan, rungTitle } from '#core/shot';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
-import { ApiError, api, mainSketch, navigate, say, useSheet, useSolve } from '#web/state';
+import { ApiError, api, mainSketch, navigate, queryClient, say, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime } from './clock';
@@ -35,8 +35,16 @@ export function useStarter(): Starter {
       setStarting(true);
       setAsked(null);
       try {
-        await useSheet.getState().flush();
-        const run = await api.start(variant.id, rung, { overBudget, pass: pass?.id ?? SOLVE });
+        const { flush, freeze, frozen } = useSheet.getState();
+        await flush();
+        freeze(variant.id);
+        const run = await api.start(variant.id, rung, { overBudget, pass: pass?.id ?? SOLVE }).catch((error: unknown) => {
+          frozen(null);
+          throw error;
+        });
+        frozen(run.variantId);
+        // The variant that it made is opened when it is known here.
+        if (run.variantId !== variant.id) await queryClient.invalidateQueries({ queryKey: ['shot'] });
         // The Sketch ends, its camera and frame stay.
         mainSketch().stop();
         navigate({ variant: run.variantId, run: run.id });

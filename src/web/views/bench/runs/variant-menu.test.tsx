@@ -29,7 +29,7 @@ describe('variants', () => {
 
   it('the number of edits of a draft is said, and they can be taken back as one step', async () => {
     // The draft is stored meanwhile: a server that refuses it would have the last word.
-    serve({ 'PUT /variants/variant-1/draft': { draft: { revision: 1 } } });
+    serve({ 'PUT /variants/variant-1/draft': { draft: { revision: 1 }, revision: 1 } });
     await showOnBench(<VariantMenu />, { shot: makeShot({ variants: [first, second] }) });
     const before = sheet();
     finer();
@@ -43,7 +43,7 @@ describe('variants', () => {
 
   it('duplicating saves what was typed first, then opens the new one', async () => {
     const asked = serve({
-      'PUT /variants/variant-1/draft': { draft: { revision: 1 } },
+      'PUT /variants/variant-1/draft': { draft: { revision: 1 }, revision: 1 },
       'POST /variants/variant-1/duplicate': { id: 'variant-3' },
     });
     await open();
