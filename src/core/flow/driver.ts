@@ -54,7 +54,7 @@ export interface SubstepLimits {
 }
 
 /** Throws `cancelled` when it is. */
-export function unlessCancelled(cancelled: () => boolean): void {
+function unlessCancelled(cancelled: () => boolean): void {
   if (cancelled()) throw new RuddleError('cancelled', 'The run was cancelled.', {});
 }
 

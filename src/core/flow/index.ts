@@ -11,16 +11,7 @@ export {
 export { type Contents, type FlowFields, SCRATCH, bytesOfWindow, capacityFor, checkFits, doNotFit } from './fields';
 export { type Census, chooseActive, fitWindow, limitWindow, windowAround, windowInto } from './activity';
 export { type SolverSeconds, actingOf, actsDuring, shotTime, timeOfFrame } from './clock';
-export {
-  type FrameSpan,
-  type SubstepsTaken,
-  type Substepping,
-  frameSpans,
-  isStill,
-  namingFrame,
-  takeSubsteps,
-  unlessCancelled,
-} from './driver';
+export { type FrameSpan, type SubstepsTaken, type Substepping, frameSpans, isStill, namingFrame, takeSubsteps } from './driver';
 export { Bounds, type PlainBounds } from './bounds';
 export type { Swept } from './sweep';
 export { type Cover, type Covers, type Extents, coversIn, extentsOf } from './covers';

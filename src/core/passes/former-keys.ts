@@ -1,10 +1,10 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { timeOfFrame } from '#core/flow';
-import { GAS_VERSION } from '#core/gas';
 import { LIQUID_VERSION } from '#core/liquid';
 import { type FollowerKind, type Plan, canonicalJson, essenceOfPlan, isLiquidPlan, optionsOf } from '#core/shot';
 import type { FollowerPlan } from './follower';
+import { gasVersion } from './gas';
 import { type AnyPlan, definitionOf, isSolvePlan, opsOf } from './registry';
 
 /**
@@ -52,7 +52,7 @@ function changedSince(plan: Plan): boolean {
   if (isLiquidPlan(plan))
     return LIQUID_VERSION !== LIQUID || (plan.options.timeScale !== 1 && plan.options.sources.some((s) => (s.noise?.amount ?? 0) > 0));
   return (
-    GAS_VERSION !== GAS ||
+    gasVersion !== GAS ||
     optionsOf(plan).some((o) =>
       o.sources.some(({ to }) => to !== null && timeOfFrame(to + 1, o) - 1 / o.framesPerSecond < timeOfFrame(to, o)),
     )
@@ -69,7 +69,7 @@ const followerChanged = (plan: FollowerPlan): boolean => {
   const { pass } = plan;
   const { version } = definitionOf(pass);
   if (pass === 'particles' || pass === 'refill') return version !== 2 || falls(plan);
-  return version !== FOLLOWER || ((pass === 'held' || pass === 'fed') && GAS_VERSION !== GAS);
+  return version !== FOLLOWER || ((pass === 'held' || pass === 'fed') && gasVersion !== GAS);
 };
 
 /**

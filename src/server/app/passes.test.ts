@@ -556,3 +556,27 @@ describe('passes', () => {
     expect(third.bytes).toBeLessThan(its.high);
   });
 });
+
+describe('a longer range', () => {
+  it('computes again the frames that were made without the ones after them', async () => {
+    const file = readFileSync('src/workers/fixtures/golden-liquid.json', 'utf8');
+    const shot = await app.shots.add(parseWith(shotFileSchema, JSON.parse(file), 'test'));
+    const skin = await ended((await start(shot, 'skin')).id);
+    const mesh = (run: AnyRunDto, frame: number): string =>
+      createHash('sha256')
+        .update(readFileSync(join(run.folder, `surface.000${String(frame)}.ply`)))
+        .digest('hex');
+    const before = [1, 2, 3].map((f) => mesh(skin, f));
+    const { fields, revision } = await app.shots.get(shot.id);
+    await app.shots.setFields(shot.id, { ...fields, lastFrame: 5 }, revision);
+    await app.runner.goOn(skin.inputs[0]!);
+    await ended(skin.inputs[0]!);
+    await app.runner.goOn(skin.id);
+    const longer = await ended(skin.id);
+    expect(longer).toMatchObject({ state: 'done', framesDone: 5, damagedFrames: 0 });
+    const whole = await ended((await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass: 'skin' })).id);
+    expect([1, 2, 3, 4, 5].map((f) => mesh(longer, f))).toEqual([1, 2, 3, 4, 5].map((f) => mesh(whole, f)));
+    // The third was steadied by two frames only.
+    expect([1, 2, 3].map((f, n) => mesh(longer, f) === before[n])).toEqual([true, true, false]);
+  });
+});

@@ -55,7 +55,9 @@ it('run keys of an earlier Ruddle are brought up once, with those of what they r
     else expect(key, kindOf(value)).toBe(own);
     if (!('inputs' in value)) solves.add(key);
   }
-  const skin = after.find((r) => kindOf(r.plan.value) === 'surface')!.plan.value as { readonly inputs: readonly { readonly key: string }[] };
+  const skin = after.find((r) => kindOf(r.plan.value) === 'surface')!.plan.value as {
+    readonly inputs: readonly { readonly key: string }[];
+  };
   expect(solves).toContain(skin.inputs[0]!.key);
   // Once: what is stored later is not looked at again.
   await db

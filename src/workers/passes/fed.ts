@@ -1,15 +1,11 @@
 import { Fed, type FedBody, type FedReport, fedFacts } from '#core/passes';
-import type { GasFrame } from '#core/gas';
 import type { PassWorker } from './contract';
 import { solvedFrame } from './solved-frame';
 
 export const fedPass: PassWorker<FedBody, FedReport> = (job) => {
   const { plan, points, forms, pictures, clock, from, keep } = job;
   const team = job.team();
-  const onWay = ({ report, state }: GasFrame): void => {
-    keep(report.frame, state, report.memoryBytes);
-  };
-  const fed = new Fed({ body: plan.body, team, forms, pictures, clock, from, points, onWay });
+  const fed = new Fed({ body: plan.body, team, forms, pictures, clock, from, points, keep });
   return {
     frame: (frame, wanted) => {
       const began = clock();

@@ -33,8 +33,8 @@ interface FedJob {
   /** State of the solve after a frame, to go on from. */
   readonly from: Uint8Array | null;
   readonly points: (frame: number) => ParticleColumns;
-  /** Offered after each frame of the pre-roll: they are all computed within the first frame. */
-  readonly onWay?: (frame: GasFrame) => void;
+  /** Offers a state after each frame of the pre-roll: they are all computed within the first frame. */
+  readonly keep?: (frame: number, state: () => Uint8Array<ArrayBuffer>, memoryBytes: number) => void;
 }
 
 /** A solve that cached particles give to, beside its sources or alone. */
@@ -42,10 +42,10 @@ export class Fed {
   readonly #feed: ParticleFeed;
   readonly #frames: Generator<GasFrame>;
 
-  readonly #onWay: FedJob['onWay'];
+  readonly #keep: FedJob['keep'];
 
-  constructor({ body, team, forms, pictures, clock, from, points, onWay }: FedJob) {
-    this.#onWay = onWay;
+  constructor({ body, team, forms, pictures, clock, from, points, keep }: FedJob) {
+    this.#keep = keep;
     this.#feed = new ParticleFeed(body, points);
     this.#frames = solveGas(body.options, {
       team,
@@ -65,7 +65,8 @@ export class Fed {
       const next = this.#frames.next();
       if (next.done === true) throw new RuddleError('internal', `There is no frame ${String(frame)} of this solve.`, { where: 'fed' });
       if (next.value.report.frame >= frame) return { ...next.value, particles: this.#feed.chosen };
-      this.#onWay?.(next.value);
+      const { report, state } = next.value;
+      this.#keep?.(report.frame, state, report.memoryBytes);
     }
   }
 }
