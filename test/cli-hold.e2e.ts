@@ -151,7 +151,7 @@ describe('a skin over its own particles', () => {
     const before = particles(cache);
     const link = join(folder, 'link');
     symlinkSync(cache, link);
-    // A folder of links: what it reads lies where it would write.
+    // A folder of links: its input lies where it would write.
     const away = join(folder, 'linked');
     mkdirSync(away);
     for (const n of [1, 2]) symlinkSync(join(cache, `surface.000${String(n)}.ply`), join(away, `grain.${String(n)}.ply`));
@@ -162,7 +162,7 @@ describe('a skin over its own particles', () => {
       [away, cache],
     ] as const) {
       const r = skin(from, to, '--overwrite', to);
-      expect([r.status, r.stderr], `${from} to ${to}`).toEqual([4, expect.stringMatching(/holds what this run reads/)]);
+      expect([r.status, r.stderr], `${from} to ${to}`).toEqual([4, expect.stringMatching(/holds this run's input/)]);
       expect(readdirSync(cache).sort()).toEqual(['surface.0001.ply', 'surface.0002.ply']);
       expect(readFileSync(join(cache, 'surface.0001.ply'), 'utf8')).toBe(before);
     }

@@ -1,6 +1,6 @@
 import { gasKernelsDigest, kernelsBase64 } from './generated/kernels';
 
-/** Which code computed a run, and what its times are worth to the cost model: the bytes of the gas kernels. No run key holds it. */
+/** Digest of the gas kernels: says which code computed a run, and which measured times belong together. No run key holds it. */
 export const kernelsVersion = gasKernelsDigest.slice(0, 12);
 
 function bytes(): Uint8Array<ArrayBuffer> {

@@ -27,7 +27,7 @@ export interface TeamOptions {
   readonly threads: number;
   /** Most bytes the team's memory may take. */
   readonly arenaBytes?: number;
-  /** Where the arena begins: so that what lies beyond 2 GiB can be tested without filling them. */
+  /** Where the arena begins: tests of memory beyond 2 GiB need not fill the first two. */
   readonly arenaStart?: number;
   /** Starts a thread that runs helpLoop with what it is given; needed for more than one thread. */
   readonly startHelper?: (start: HelperStart) => void;
@@ -155,7 +155,7 @@ export function createTeam(options: TeamOptions): Team {
       Atomics.store(words, NEXT, count);
     }
     const done = performance.now();
-    // Whatever failed: helpers are waited for, else they would work on memory that is another launch's.
+    // Helpers are waited for after a failure too: else they would work on the next launch's memory.
     join();
     const helper = takeFailure(shared);
     if (broken) throw failed(kernel, broken.cause instanceof Error ? broken.cause.message : String(broken.cause), broken.cause);

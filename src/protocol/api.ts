@@ -78,7 +78,7 @@ export interface VariantDto {
   readonly frozen: boolean;
   readonly settings: Settings;
   readonly draft: DraftDto | null;
-  /** Of what is on its sheet, draft or not: it only grows. */
+  /** Of its sheet, draft or not: it only grows. */
   readonly revision: number;
 }
 export interface FrameDto<Report = SolveReport> {

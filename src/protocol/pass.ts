@@ -33,7 +33,7 @@ export interface PassStart {
   readonly from: Uint8Array<ArrayBuffer> | null;
   /** Whether states are wanted on the way. */
   readonly states: boolean;
-  /** Seconds between two of them at least; absent: what is not felt. */
+  /** Seconds between two of them at least; absent: so many that they cost three percent of the time. */
   readonly statesEvery?: number;
   /** Shared block of the kernel team: cancel, threads allowed. */
   readonly control: SharedArrayBuffer;

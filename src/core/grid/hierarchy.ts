@@ -112,7 +112,7 @@ export class Hierarchy {
     return entries(nx, ny, nz) <= this.capacityEntries;
   }
 
-  /** Throws `arena-too-small` for a window that was given no room: what is written there would overwrite other fields. */
+  /** Throws `arena-too-small` for a window without room of its own: writing to it would overwrite other fields. */
   mustHold(window: Window): void {
     if (this.holds(window)) return;
     const size = entries(window.nx, window.ny, window.nz);

@@ -89,7 +89,7 @@ export const leastBytes = (options: LiquidOptions): number => {
   return options.bounds.mode === 'adaptive' ? 0 : bytesOf(w, size) / WINDOW_SHARE;
 };
 
-/** Entries of the window to set aside: all of the limit box, or what its share of the memory holds. */
+/** Entries of the window to set aside: all of the limit box, or as many as its share of the memory holds. */
 function capacityFor(options: LiquidOptions, available: number): number {
   const w = outerWindow(options);
   const full = entries(w.nx, w.ny, w.nz);
@@ -364,7 +364,7 @@ class LiquidRun {
     this.#measured = this.#step.measure();
   }
 
-  /** The substeps of a frame; none of one that holds what is there before anything has moved. */
+  /** The substeps of a frame; none of a frame that holds sources only. */
   #advance(span: FrameSpan, ledger: VolumeLedger, seconds: Record<Stage, number>, totals: Totals): SubstepsTaken {
     const { options, environment } = this;
     if (isStill(span)) {

@@ -101,9 +101,9 @@ export interface RunRange extends FrameList {
 export interface PassKindOps<Plan, Report> {
   /** `any`: each frame by itself, on all cores. `sequential`: each needs the one before. */
   readonly order: 'any' | 'sequential';
-  /** Of what computes it, raised by hand when the same plan gives another result. */
+  /** The solver's version, raised by hand when the same plan gives another result. */
   readonly version: string;
-  /** Run key: what decides about its frames, and the version of what computes them. */
+  /** Run key: a hash of everything that decides about the frames, the version included. */
   readonly key: (plan: Plan) => string;
   /** What its cache is like. */
   readonly gives: (plan: Plan) => CacheFacts;

@@ -73,8 +73,8 @@ const followerChanged = (plan: FollowerPlan): boolean => {
 };
 
 /**
- * Plan and key of a run that was stored with a former key, as they are now. null: it has another key, or would come out otherwise. `renamed`: keys of what it reads that
- * have become others.
+ * Plan and key of a run that was stored with a former key, as they are now. null: it has another key, or would come out otherwise. `renamed`: new
+ * keys of its inputs, by their former ones.
  */
 export function broughtUp(
   plan: AnyPlan,

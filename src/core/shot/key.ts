@@ -18,6 +18,6 @@ export const essenceOfPlan = (plan: Plan): unknown => ({
   beside: plan.beside.map(essenceOfOptions),
 });
 
-/** SHA-256 of what decides about the result, and of the solver's version, which is raised by hand. */
+/** SHA-256 of the plan's essence and of the solver's version, which is raised by hand. */
 export const runKey = (plan: Plan): string =>
   bytesToHex(sha256(utf8ToBytes(canonicalJson(['solve', isLiquidPlan(plan) ? LIQUID_VERSION : GAS_VERSION, essenceOfPlan(plan)]))));

@@ -2,7 +2,7 @@ import { asc, eq, sql } from 'drizzle-orm';
 import { broughtUp } from '#core/passes';
 import { type Database, keptPlan, tables } from '#server/db';
 
-/** SQLite's own number for what was done to the rows beside the numbered migrations. */
+/** SQLite's own version number: changes of rows that no SQL migration can make. */
 const DONE = 1;
 
 /** Run keys that an earlier Ruddle stored become those that the same plans have now, once: caches whose frames would come out the same stay fresh. Returns how many. */

@@ -350,7 +350,7 @@ export class RunStore {
   async extend(id: string, lastFrame: number): Promise<void> {
     const { value: plan } = (await this.row(id)).plan;
     const { frames, files } = tables;
-    // The last ones were computed without what comes after them: they are computed once more.
+    // The last frames were computed without the frames after them: they are computed once more.
     const again = [...opsOf(plan).unsettled(plan)];
     await this.db.batch([
       this.db

@@ -34,7 +34,7 @@ export async function lookAtFile(folder: string, file: WrittenFile): Promise<Dam
 export async function readWritten(folder: string, { file, bytes, checksum }: WrittenFile): Promise<Buffer> {
   const refuse = (reason: string, cause?: unknown): RuddleError =>
     new RuddleError('file-invalid', `${join(folder, file)} ${reason}.`, { file, reason }, cause);
-  // Looked at first: what has another size is no file of ours, and a FIFO would be waited for.
+  // Sizes first: a file of another size is not ours, and a FIFO would be waited for.
   if ((await lookAtSize(folder, { file, bytes })) === 'damaged') {
     const size = (await stat(join(folder, file)).catch(() => null))?.size ?? 0;
     throw refuse(`has ${String(size)} of ${String(bytes)} bytes`);

@@ -22,7 +22,7 @@ export interface OutputRules {
  * files are to be removed.
  */
 export async function claimOutput(folder: string, { key, range, reads, kept, overwrite }: OutputRules): Promise<RunRecord | null> {
-  for (const input of reads) if (await readsFrom(input, folder)) throw refusal(folder, `holds what this run reads (${input})`, false);
+  for (const input of reads) if (await readsFrom(input, folder)) throw refusal(folder, `holds this run's input (${input})`, false);
   for (const below of FOLDERS_BESIDE) {
     const entry = await lstat(join(folder, below)).catch(() => null);
     if (entry && !entry.isDirectory()) throw refusal(folder, `has "${below}" as a ${entry.isSymbolicLink() ? 'link' : 'file'}`, false);
@@ -35,7 +35,7 @@ export async function claimOutput(folder: string, { key, range, reads, kept, ove
   const foreign = there.filter((f) => !own.has(f));
   if (foreign.length > 0) throw refusal(folder, `holds ${listed(foreign)}, which this run did not write`);
   const frames = record?.frames.filter((f) => f.files.some((w) => own.has(w.file) && !kept.has(w.file))).map((f) => f.frame) ?? [];
-  // Its own frames that it goes on from say so too, whatever its key was called then.
+  // A run that goes on finds its own frames there, also under a key of an earlier Ruddle.
   const mine = record !== null && (record.key === key || record.frames.some((f) => f.files.some((w) => kept.has(w.file))));
   const other = record && !mine && there.some((f) => !f.startsWith('run.json'));
   if (other) throw refusal(folder, `holds another run (${record.shot}, ${record.variant}: ${counted(frames.length)})`);
@@ -64,7 +64,7 @@ const listed = (files: readonly string[]): string => {
 };
 
 function refusal(folder: string, why: string, may = true): RuddleError<'refused'> {
-  const remedy = may ? `Name another folder, or replace what is there: --overwrite ${folder}` : 'Name another folder.';
+  const remedy = may ? `Name another folder, or replace its contents: --overwrite ${folder}` : 'Name another folder.';
   return new RuddleError('refused', `${folder} ${why}. ${remedy}`, { reason: 'output' });
 }
 

@@ -51,7 +51,7 @@ function withKeyNow(record: RunRecord): RunRecord {
   try {
     return isSolvePlan(record.plan) ? { ...record, key: broughtUp(record.plan, record.key, new Map())?.key ?? record.key } : record;
   } catch {
-    // A plan that is none of this Ruddle's: its key is another in any case.
+    // This Ruddle cannot read the plan: its key differs in any case.
     return record;
   }
 }
@@ -87,7 +87,7 @@ const CLOCKS = 2000;
 /** The files in a folder that this run wrote, as far as they are there: those that its record lists, and those of its names that came after it began (a kill leaves frames that are in no record). */
 export async function ownFilesIn(folder: string, record: RunRecord): Promise<Set<string>> {
   const word = wordOf(record);
-  // What is a word of a name only is written as it stands into the rule.
+  // Only a plain word may stand in the pattern.
   const named = /^[a-z]+$/.test(word) ? `${word}(?:-[a-z0-9]+)?\\.-?\\d+` : '(?!)';
   const own = new RegExp(
     `^(?:${named}\\.(?:vdb|ply|png|obj|glb)|previews/${named}\\.\\w+\\.preview|states/${named}\\.state|${word}\\.json|run\\.json)(?:\\.part)?$`,
@@ -119,7 +119,7 @@ export async function filesIn(folder: string): Promise<string[]> {
 const isFolder = async (path: string): Promise<boolean> => (await lstat(path).catch(() => null))?.isDirectory() ?? false;
 
 /**
- * Removes a run's own files that `keep` does not name: what a crash left half written, what the same run wrote before. Whatever else lies there stays, and so does
+ * Removes a run's own files that `keep` does not name: half-written files of a crash, files of an earlier start of the same run. All other files stay, and so does
  * everything where no run ever wrote its record. Returns their names.
  */
 export async function sweepRun(folder: string, keep: ReadonlySet<string>, record?: RunRecord): Promise<string[]> {

@@ -57,7 +57,7 @@ export const variants = sqliteTable(
     settings: settings().notNull(),
     /** Set once a run used it. */
     frozen: integer({ mode: 'boolean' }).notNull().default(false),
-    /** Of what is on its sheet: raised by every edit and when a draft is frozen or taken back, never lowered, so that no window that is behind overwrites. */
+    /** Of its sheet: raised by every edit and when a draft is frozen or taken back, never lowered, so that no window that is behind overwrites. */
     revision: integer().notNull().default(0),
     createdAt: integer().notNull(),
     /** Set when it was deleted; it can be brought back. Its name then carries its id, so that the name is free. */

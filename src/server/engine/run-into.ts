@@ -42,7 +42,7 @@ export interface RunningRun {
 interface Input<R extends StoredReport> {
   readonly head: RunHead;
   readonly folder: string;
-  /** What it reads, which frames it writes, and the folders that may be overwritten. */
+  /** Its inputs' folders, its frames, and the folders that may be overwritten. */
   readonly output: Output;
   readonly disk: DiskGuard;
   readonly threads: number;

@@ -17,7 +17,7 @@ export function leaveBehind(edit: LeftBehind): void {
   }
 }
 
-/** What was left of a variant, once. */
+/** The edit of a variant that an earlier page left, once. */
 export function pickUp(variantId: string): LeftBehind | null {
   try {
     const text = localStorage.getItem(KEY);

@@ -49,20 +49,20 @@ export interface SheetState extends Sheet {
   stepForward: () => void;
   /** Resolves when the server has everything, or when it was tried. */
   flush: () => Promise<void>;
-  /** A run of what is stored of this variant is being started: until it is known which variant it froze, nothing of it is stored or replaced. */
+  /** A run of this variant's stored draft is being started: until the run names the variant that it froze, the sheet is neither stored nor replaced. */
   freeze: (variantId: string) => void;
   /** It froze this variant; null: it was not started. Edits made meanwhile are edits of that one, and the way back goes through the freeze. */
   frozen: (variantId: string | null) => void;
 }
 
-/** What the server has of a variant, as far as this page knows. */
+/** A variant's state on the server, by the last answer that this page has. */
 interface Known {
   readonly revision: number;
   /** Canonical JSON of its draft, or of its own settings where it has none. */
   readonly content: string;
 }
 
-/** An edit on its way: whatever is opened meanwhile, it is of its own variant. */
+/** An edit on its way to the server, with its own variant: another one may be opened meanwhile. */
 interface Pending extends Sheet {
   readonly shotId: string;
   readonly variantId: string;
@@ -72,9 +72,9 @@ const SAVE_AFTER = 200;
 const UNDO_DEPTH = 500;
 const empty: Sheet = { settings: settingsSchema.parse({}), fields: shotFieldsSchema.parse({ name: 'none' }) };
 
-/** Between two tries of what could not be stored, milliseconds: each longer than the one before. */
+/** Waits between two tries to store an edit, milliseconds: each longer than the one before. */
 const AGAIN = [1000, 2000, 4000, 8000, 15_000, 30_000];
-/** What no try will change. */
+/** Refusals that no further try will change. */
 const FINAL = new Set(['settings-invalid', 'not-found', 'refused']);
 
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -89,7 +89,7 @@ let onItsWay: string | null = null;
 const stranded = new Map<string, Pending>();
 let retry: ReturnType<typeof setTimeout> | undefined;
 let tries = 0;
-/** The way back of variants that were left, with what was on their sheets. */
+/** Undo and redo of variants that were left, with their sheets. */
 const ways = new Map<string, { readonly content: string; readonly undo: readonly Step[]; readonly redo: readonly Step[] }>();
 /** A freeze that goes on: which variant it is of, and which one it made. */
 let freezing: { readonly from: string; readonly to: string | null } | null = null;
@@ -168,7 +168,7 @@ export const useSheet = create<SheetState>((set, get) => {
     }
     void save();
   };
-  /** What is on the sheet now, whatever comes onto it while it is on its way. */
+  /** Stores the present sheet; edits that come meanwhile are stored after it. */
   const save = (): Promise<void> => {
     clearTimeout(timer);
     const { shotId, variantId, settings, fields, unsaved } = get();
@@ -180,7 +180,7 @@ export const useSheet = create<SheetState>((set, get) => {
   /** An edit that an earlier page could not store: on the sheet where nothing came after it, else one step away. */
   const takeBack = (left: LeftBehind, server: Known): void => {
     const before = now();
-    const step = stepBetween(before, { ...before, settings: left.settings }, 'what was not stored');
+    const step = stepBetween(before, { ...before, settings: left.settings }, 'the edit that was left');
     if (!step) return;
     if (left.revision === server.revision) {
       put(stepped(before, step.forward), { undo: [...get().undo, step], redo: [] });
@@ -267,7 +267,7 @@ export const useSheet = create<SheetState>((set, get) => {
         return;
       }
       if (state.shotId === null) for (const memory of [known, ways, stranded]) memory.clear();
-      // What was typed last of the one that is left is stored as its own.
+      // The last edit of the variant that is left is stored as its own.
       void save();
       if (state.variantId !== null)
         ways.set(state.variantId, { content: canonicalJson(state.settings), undo: state.undo, redo: state.redo });

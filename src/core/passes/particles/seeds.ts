@@ -27,7 +27,7 @@ export function measureOf(distance: Distance, box: Box3): { readonly volume: num
   return { volume: inside * cell, area: (near * cell) / (2 * band) };
 }
 
-/** Cells a side of a block that is looked at as a whole; and blocks a side of what is looked at before them. */
+/** Cells a side of a block that is looked at as a whole; and blocks a side of a group, which is looked at first. */
 const BLOCK = 4;
 const GROUP = 8;
 /** Distances of shapes from files are sampled: a block is left out only when it lies this much farther off. */

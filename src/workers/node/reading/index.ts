@@ -6,7 +6,7 @@ import { formatBytes, formatSeconds } from '#core/units';
 import type { FolderCache, FolderProblem, ReadingAnswer, ReadingAsk } from '#protocol';
 import readingUrl from './reading.node.ts?nodeworker';
 
-/** Resident memory of it: the largest file that can be read, and what its tables take. */
+/** Resident memory of the process: the largest file that can be read, and its tables. */
 const MEMORY = 3 * 1024 ** 3;
 /** Heads of a folder's files are looked at in so long, seconds: a disk that answers at all does. */
 const LOOK_SECONDS = 10;
@@ -57,7 +57,7 @@ export class Reading {
     await this.#ask({ kind: 'fetch', path, bytes: into.length }, { path, seconds, into });
   }
 
-  /** Ends it at once, whatever it reads. */
+  /** Ends the process at once, in the middle of a read too. */
   close(): void {
     this.#closed = true;
     this.#end();
@@ -100,7 +100,7 @@ export class Reading {
       };
       const fail = (error: RuddleError): void => {
         over();
-        // What it still sends would be taken for the answer to the next question.
+        // Its late bytes would be taken for the answer to the next question.
         this.#end();
         reject(error);
       };

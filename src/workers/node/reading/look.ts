@@ -48,7 +48,7 @@ function seriesIn(path: string): Map<string, Map<number, string>> | FolderProble
   }
 }
 
-/** What is in a folder of numbered `.vdb` or `.ply` files; why it cannot be read, in words, when it cannot. */
+/** The numbered `.vdb` or `.ply` files of a folder; or the reason why they cannot be read, in words. */
 export function lookAtFolder(path: string, file: FileConvention, withFiles: boolean): FolderCache | FolderProblem {
   if (!isAbsolute(path)) return { problem: `${path} is no whole path: write it from the root of the disk on.` };
   const series = seriesIn(path);
@@ -96,7 +96,7 @@ function notAFile(found: { isFile(): boolean; isDirectory(): boolean; readonly s
   return found.size > MOST_BYTES ? `is too large: ${(found.size / 1e9).toFixed(1)} GB, and 2.1 GB can be read` : null;
 }
 
-/** Voxel size and channels of a file, or what its points have: no values are read. */
+/** Voxel size and channels of a file, or its points' properties: no values are read. */
 function inFirst(path: string, { metresPerUnit }: FileConvention): Inside {
   if (/\.ply$/i.test(path)) return { output: 'ply', voxelSizes: [], channels: plyProperties(headOf(path), path) };
   const { grids } = readVdb(readRegular(path), path, () => false);
