@@ -8,7 +8,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile, solidSchema, gasSolveOf } from '#core/shot';
 import type { AnyRunDto, FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
-import { tables } from '#server/db';
+import { openDatabase, tables } from '#server/db';
 import { openApp, type App } from '.';
 
 let folder = '';
@@ -373,6 +373,33 @@ describe('runs', () => {
   });
 });
 
+describe('a folder that is there already', () => {
+  it('is not used by a new run of the same number: frames of a lost database stay', async () => {
+    const shot = await app.shots.add(small());
+    const first = await ended((await start(shot)).id);
+    const frame = readFileSync(join(first.folder, 'solve.0002.vdb'));
+    // The database forgets the run, as one that is restored from yesterday does.
+    await app.db.delete(tables.runs).where(eq(tables.runs.id, first.id));
+    const second = await ended((await start(shot)).id);
+    expect([second.number, second.state]).toEqual([first.number, 'done']);
+    expect(second.folder).toBe(`${first.folder}-2`);
+    expect(readFileSync(join(first.folder, 'solve.0002.vdb')).equals(frame)).toBe(true);
+  });
+});
+
+describe('a start that fails after the data folder was taken', () => {
+  it('gives it back: the next try opens it', async () => {
+    await app.db.run(sql`alter table jobs rename to jobs_aside`);
+    await app.close();
+    await expect(open()).rejects.toThrow(/jobs/);
+    const db = await openDatabase(join(folder, 'ruddle.db'), process.cwd());
+    await db.run(sql`alter table jobs_aside rename to jobs`);
+    db.close();
+    app = await open();
+    expect(await app.shots.list()).toEqual([]);
+  });
+});
+
 describe('freeing', () => {
   it('can be undone until the space is needed', async () => {
     const shot = await app.shots.add(small());
@@ -384,9 +411,42 @@ describe('freeing', () => {
     await app.freed.restore(run.id);
     expect(readdirSync(run.folder)).toContain('solve.0002.vdb');
     await app.freed.free(run.id);
-    await app.freed.purge();
+    await app.freed.giveBack(() => Promise.resolve(false));
     expect(await app.runs.get(run.id)).toMatchObject({ freed: true, restorable: false });
     await expect(app.freed.restore(run.id)).rejects.toMatchObject({ tag: 'refused' });
+  });
+  it('gives back the oldest first and no more than are needed; one that is brought back meanwhile stays', async () => {
+    const shot = await app.shots.add(small());
+    const runs: AnyRunDto[] = [];
+    for (let n = 0; n < 3; n++) runs.push(await ended((await start(shot)).id));
+    for (const [n, { id }] of runs.entries()) {
+      await app.freed.free(id);
+      await app.db
+        .update(tables.runs)
+        .set({ freedAt: n + 1 })
+        .where(eq(tables.runs.id, id));
+    }
+    expect(await app.freed.bytes()).toBe(runs.reduce((sum, r) => sum + r.bytes, 0));
+    let looks = 0;
+    await app.freed.giveBack(() => Promise.resolve(++looks > 1));
+    const restorable = async (): Promise<boolean[]> => await Promise.all(runs.map(async ({ id }) => (await app.runs.get(id)).restorable));
+    expect(await restorable()).toEqual([false, true, true]);
+    // At the same moment: either it is given up or it is back whole, and never half of both.
+    const [back] = await Promise.allSettled([app.freed.restore(runs[1]!.id), app.freed.giveBack(() => Promise.resolve(false))]);
+    const now = await app.runs.get(runs[1]!.id);
+    if (back.status === 'fulfilled') expect([now.freed, readdirSync(now.folder).includes('solve.0002.vdb')]).toEqual([false, true]);
+    else expect([now.freed, now.restorable]).toEqual([true, false]);
+    expect((await restorable())[2]).toBe(false);
+  });
+  it('with its variant spares caches that runs of other variants read', async () => {
+    const shot = await app.shots.add(small());
+    const read = await ended((await start(shot)).id);
+    const alone = await ended((await start(shot)).id);
+    const copy = await app.variants.duplicate(shot.variants[0]!.id);
+    const other = await ended((await app.shots.startRun(copy, 'test', app.runner)).id);
+    await app.db.insert(tables.runInputs).values({ runId: other.id, role: 'cache', inputRunId: read.id });
+    await app.variants.remove(shot.variants[0]!.id);
+    expect([read, alone].map((r) => existsSync(r.folder))).toEqual([true, false]);
   });
   it('a run that computes cannot be freed', async () => {
     const shot = await app.shots.add(small(400));

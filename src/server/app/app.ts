@@ -56,13 +56,20 @@ export class App {
 /** Throws `refused` when another process has the data folder open. */
 export async function openApp(config: Config): Promise<App> {
   const lock = await lockFolder(config.data, config.address ?? null);
-  let app: App;
+  let db: Database | null = null;
   try {
-    app = new App(config, await openDatabase(join(config.data, 'ruddle.db'), config.root), lock);
+    db = await openDatabase(join(config.data, 'ruddle.db'), config.root);
+    return await opened(new App(config, db, lock));
   } catch (error) {
+    // Whatever failed: the next try must not find the folder in use by this very process.
+    db?.close();
     await lock.release();
     throw error;
   }
+}
+
+async function opened(app: App): Promise<App> {
+  const { config } = app;
   await rekey(app.db);
   const left = await clearLeftovers(app.db, config.data, await recover(app.db, Date.now()));
   app.found = [...left, ...(await reconcile(app.db, config.data))];

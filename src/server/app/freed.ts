@@ -1,7 +1,7 @@
 import { join } from 'node:path';
-import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, isNull, sum } from 'drizzle-orm';
 import { RuddleError } from '#core/errors';
-import { exists, moveFolder, removeFolder } from '#server/cache';
+import { type Reclaimable, exists, moveFolder, removeFolder } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, tables } from '#server/db';
 import type { EventHub } from './events';
@@ -9,7 +9,7 @@ import type { EventHub } from './events';
 const UNFINISHED: ReadonlySet<string> = new Set(['queued', 'running', 'paused']);
 
 /** Freed caches: moved aside, so that freeing can be undone until their space is needed. */
-export class FreedCaches {
+export class FreedCaches implements Reclaimable {
   constructor(
     private readonly db: Database,
     private readonly config: Config,
@@ -67,21 +67,52 @@ export class FreedCaches {
     if (row.purgedAt !== null) {
       throw new RuddleError('refused', 'The space of this cache was needed; it is gone. Run it again.', { reason: 'purged' });
     }
-    if (await exists(this.#aside(runId))) await moveFolder(this.#aside(runId), row.folder);
-    await this.db.update(tables.runs).set({ freedAt: null }).where(eq(tables.runs.id, runId));
+    // Taken back first: room that is made meanwhile finds nothing freed any more.
+    const taken = await this.db
+      .update(tables.runs)
+      .set({ freedAt: null })
+      .where(and(eq(tables.runs.id, runId), isNotNull(tables.runs.freedAt), isNull(tables.runs.purgedAt)))
+      .returning({ id: tables.runs.id });
+    if (taken.length === 0)
+      throw new RuddleError('refused', 'The space of this cache was needed; it is gone. Run it again.', { reason: 'purged' });
+    try {
+      if (await exists(this.#aside(runId))) await moveFolder(this.#aside(runId), row.folder);
+    } catch (error) {
+      await this.db.update(tables.runs).set({ freedAt: row.freedAt }).where(eq(tables.runs.id, runId));
+      throw error;
+    }
     this.events.emit({ kind: 'shot', shotId: row.shotId });
   }
 
-  /** Deletes freed caches, oldest first: all of them, as space is needed now. */
-  async purge(): Promise<void> {
+  /** Bytes that giving up all freed caches would bring. */
+  async bytes(): Promise<number> {
+    const { frames, runs } = tables;
+    const [row] = await this.db
+      .select({ bytes: sum(frames.bytes).mapWith(Number) })
+      .from(frames)
+      .innerJoin(runs, eq(runs.id, frames.runId))
+      .where(and(isNotNull(runs.freedAt), isNull(runs.purgedAt)));
+    return row?.bytes ?? 0;
+  }
+
+  /** Deletes freed caches, oldest first, until there is enough room. */
+  async giveBack(enough: () => Promise<boolean>): Promise<void> {
+    const { runs } = tables;
     const rows = await this.db
       .select()
-      .from(tables.runs)
-      .where(and(isNotNull(tables.runs.freedAt), isNull(tables.runs.purgedAt)))
-      .orderBy(asc(tables.runs.freedAt));
+      .from(runs)
+      .where(and(isNotNull(runs.freedAt), isNull(runs.purgedAt)))
+      .orderBy(asc(runs.freedAt));
     for (const row of rows) {
+      if (await enough()) return;
+      // Given up first: one that is brought back at this moment stays.
+      const given = await this.db
+        .update(runs)
+        .set({ purgedAt: Date.now() })
+        .where(and(eq(runs.id, row.id), isNotNull(runs.freedAt), isNull(runs.purgedAt)))
+        .returning({ id: runs.id });
+      if (given.length === 0) continue;
       await removeFolder(this.#aside(row.id));
-      await this.db.update(tables.runs).set({ purgedAt: Date.now() }).where(eq(tables.runs.id, row.id));
       this.events.emit({ kind: 'shot', shotId: row.shotId });
     }
   }

@@ -9,7 +9,7 @@ const some = (names: readonly string[]): string =>
 
 /**
  * Holds the database and the caches on the disk against each other, both ways: frames of runs whose folder is gone are marked missing, so that they are seen and
- * can be repaired; folders that are of no run are named and left alone. Returns what was found in sentences. Sizes and checksums come later: when a run is looked at.
+ * can be repaired; folders outside any run are named and stay untouched. Returns what was found in sentences. Sizes and checksums come later: when a run is looked at.
  */
 export async function reconcile(db: Database, data: string): Promise<string[]> {
   const { frames, runs, shots } = tables;
@@ -38,6 +38,7 @@ export async function reconcile(db: Database, data: string): Promise<string[]> {
     for (const name of await readdir(join(caches, slug)).catch(() => [])) {
       if (!known.has(join(caches, slug, name))) strangers.push(join('caches', slug, name));
     }
-  if (strangers.length > 0) found.push(`Of no run, and left alone: ${some(strangers)}.`);
+  if (strangers.length > 0)
+    found.push(`Folders outside any run: ${some(strangers)}. They stay untouched; delete them by hand if nobody needs them.`);
   return found;
 }

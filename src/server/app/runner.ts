@@ -62,7 +62,7 @@ export class Runner {
     private readonly events: EventHub,
     private readonly costs: Costs,
   ) {
-    this.#disk = new DiskGuard(config.data, config.keepBytes, () => freed.purge());
+    this.#disk = new DiskGuard(config.data, config.keepBytes, freed);
     this.#paused = new PausedRuns(db, config, runs, this.#disk, () => {
       this.pump();
     });
@@ -83,7 +83,7 @@ export class Runner {
       const { message, neededBytes } = never;
       throw new RuddleError('arena-too-small', message, { neededBytes, availableBytes: ARENA_BYTES, frame: null });
     }
-    await this.#disk.check(bytes);
+    await this.#disk.mayHold(bytes);
   }
 
   /** Throws when a pass can never fit into memory, with the factor that would, where it has one. */
@@ -225,6 +225,7 @@ export class Runner {
   /** null: its first frames are of another solver. */
   async #solve(row: RunRow, plan: Plan, key: string, names: Names): Promise<RunningRun | null> {
     let left = await leftOf(this.db, row, plan);
+    if (left.frames.length === 0) row = await this.runs.ownFolder(row);
     if (!(await this.#mayBegin(row, key, left.frames.length > 0))) return null;
     if (left.frames.length === 0 && (await this.#takeOver(row, plan))) left = await leftOf(this.db, row, plan);
     return startRun({
@@ -256,6 +257,7 @@ export class Runner {
   async #pass(row: RunRow, plan: FollowerPlan, key: string, names: Names): Promise<RunningRun | null> {
     const left = await leftOfPass(this.db, row, plan);
     const begun = left.frames.length > 0 || left.from !== null;
+    if (!begun) row = await this.runs.ownFolder(row);
     if (!(await this.#mayBegin(row, key, begun))) return null;
     const inputs = await this.#inputs(row.id, plan);
     return startPassRun({

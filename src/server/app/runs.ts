@@ -6,7 +6,7 @@ import { RuddleError } from '#core/errors';
 import type { CacheFacts } from '#core/pass';
 import { type AnyPlan, isSolvePlan, kindOf, opsOf } from '#core/passes';
 import type { AnyRunDto, BrokenRowDto, FrameDto, PassDetailDto, PassRunDto, RunDetailDto, RunDto, RunSummaryDto } from '#protocol';
-import type { RunFrameRecord, WrittenFile } from '#server/cache';
+import { type RunFrameRecord, type WrittenFile, exists, isEmptyRun, readRunRecord } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, keptPlan, patiently, tables } from '#server/db';
 import { codeVersion, type StoredFrame, type StoredState } from '#server/engine';
@@ -78,6 +78,21 @@ export class RunStore {
     ];
     if (first) await this.db.batch([first, ...rest]);
     return await this.announce(id);
+  }
+
+  /**
+   * A run that begins at its start makes its folder. Where one of that name is there already (a database that was lost or restored counts from the same number again),
+   * it takes another name: frames of another run are never swept.
+   */
+  async ownFolder(run: RunRow): Promise<RunRow> {
+    if (!(await exists(run.folder)) || (await isEmptyRun(run.folder))) return run;
+    const record = await readRunRecord(run.folder);
+    // Left by an earlier attempt of this very run.
+    if (record && record.key === run.key && Date.parse(record.startedAt) >= run.createdAt) return run;
+    let folder = run.folder;
+    for (let n = 2; await exists(folder); n++) folder = `${run.folder}-${String(n)}`;
+    await this.db.update(tables.runs).set({ folder }).where(eq(tables.runs.id, run.id));
+    return { ...run, folder };
   }
 
   async row(id: string): Promise<RunRow> {

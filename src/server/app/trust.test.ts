@@ -342,7 +342,7 @@ describe('planning', () => {
 });
 
 describe('the database and the disk', () => {
-  it('are held against each other at the start: what is gone can be repaired, what is of no run is named and left alone', async () => {
+  it('are held against each other at the start: what is gone can be repaired, folders outside any run are named and stay', async () => {
     const run = await finished();
     const kept = await finished();
     await app.close();
@@ -352,7 +352,7 @@ describe('the database and the disk', () => {
     app = await open();
     expect(app.found).toEqual([
       'Not on the disk any more: run 1 of small-puff. Their frames can be computed again with Repair.',
-      'Of no run, and left alone: caches/small-puff/run-0099-final.',
+      'Folders outside any run: caches/small-puff/run-0099-final. They stay untouched; delete them by hand if nobody needs them.',
     ]);
     expect(await app.runs.get(run.id)).toMatchObject({ missingFrames: 4, framesDone: 4 });
     expect(await app.runs.get(kept.id)).toMatchObject({ missingFrames: 0 });

@@ -47,12 +47,20 @@ describe('the disk guard', () => {
     expect(free).toBeGreaterThan(0);
     await new DiskGuard(folder, 0).check(1);
     let asked = 0;
-    const guard = new DiskGuard(folder, free * 2, () => {
-      asked++;
-      return Promise.resolve();
-    });
-    expect([await guard.hasRoom(1), asked]).toEqual([false, 0]);
-    await expect(guard.check(1)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: free * 2 } });
+    const guard = (reclaimable: number): DiskGuard =>
+      new DiskGuard(folder, free * 2, {
+        bytes: () => Promise.resolve(reclaimable),
+        giveBack: async (enough) => {
+          asked++;
+          expect(await enough()).toBe(false);
+        },
+      });
+    expect([await guard(0).hasRoom(1), asked]).toEqual([false, 0]);
+    await expect(guard(0).check(1)).rejects.toMatchObject({ tag: 'disk-full', fields: { keepBytes: free * 2 } });
+    expect(asked).toBe(1);
+    // Only asked about: nothing is given back for a start that may be refused.
+    await guard(4 * free).mayHold(1);
+    await expect(guard(free / 2).mayHold(1)).rejects.toMatchObject({ tag: 'disk-full' });
     expect(asked).toBe(1);
   });
 });

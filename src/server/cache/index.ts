@@ -22,12 +22,13 @@ export {
   type WrittenFile,
   foreignIn,
   freeRun,
+  isEmptyRun,
   readRunRecord,
   sweepRun,
   writeRunRecord,
 } from './run-record';
 export { type Damage, lookAtFile, lookAtSize, readWritten } from './integrity';
-export { DiskGuard, KEEP_BYTES } from './disk-guard';
+export { DiskGuard, KEEP_BYTES, type Reclaimable } from './disk-guard';
 export { filesOfFolder, lookAtFolders } from './folder';
 export { type Incoming, takeIn } from './incoming';
 export { receive, sendFile, uploadsFolder, withWorkspace } from './uploads';

@@ -29,15 +29,14 @@ export async function claimOutput(folder: string, { key, range, reads, kept, ove
   }
   const record = await readRunRecord(folder);
   const named = (await Promise.all(overwrite.map((o) => liesIn(folder, o)))).some(Boolean);
-  if (named) return record;
-  const there = (await filesIn(folder)).filter((f) => !kept.has(f));
+  // A run that goes on finds its own frames there; other files beside them stay, and its record may be damaged.
+  if (named || kept.size > 0) return record;
+  const there = await filesIn(folder);
   const own = record ? await ownFilesIn(folder, record) : new Set<string>();
   const foreign = there.filter((f) => !own.has(f));
   if (foreign.length > 0) throw refusal(folder, `holds ${listed(foreign)}, which this run did not write`);
-  const frames = record?.frames.filter((f) => f.files.some((w) => own.has(w.file) && !kept.has(w.file))).map((f) => f.frame) ?? [];
-  // A run that goes on finds its own frames there, also under a key of an earlier Ruddle.
-  const mine = record !== null && (record.key === key || record.frames.some((f) => f.files.some((w) => kept.has(w.file))));
-  const other = record && !mine && there.some((f) => !f.startsWith('run.json'));
+  const frames = record?.frames.filter((f) => f.files.some((w) => own.has(w.file))).map((f) => f.frame) ?? [];
+  const other = record && record.key !== key && there.some((f) => !f.startsWith('run.json'));
   if (other) throw refusal(folder, `holds another run (${record.shot}, ${record.variant}: ${counted(frames.length)})`);
   const beyond = frames.filter((f) => f < range[0] || f > range[1]);
   if (beyond.length > 0) throw refusal(folder, `holds ${counted(beyond.length)} of this run outside ${range.map(String).join('-')}`);

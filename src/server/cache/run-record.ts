@@ -115,6 +115,9 @@ export async function filesIn(folder: string): Promise<string[]> {
   return [...(await inside('')), ...below.flat()];
 }
 
+/** Whether a folder holds no file yet but a record of a run that was never finished writing. */
+export const isEmptyRun = async (folder: string): Promise<boolean> => (await filesIn(folder)).every((f) => f === `${RECORD}.part`);
+
 /** A folder itself, no link to one. */
 const isFolder = async (path: string): Promise<boolean> => (await lstat(path).catch(() => null))?.isDirectory() ?? false;
 

@@ -35,11 +35,14 @@ export async function claim(db: Database, rung: Rung, now: number, free = Infini
   const most = Math.min(free, Number.MAX_SAFE_INTEGER);
   const fits = sql`not exists (select 1 from ${runs} where ${runs.id} = ${jobs.runId} and ${runs.state} = 'queued' and ${needed} > ${most})`;
   for (;;) {
+    // One job by its number: another that stands as active, left by whatever, is not this one.
+    const [next] = await oldest;
+    if (!next) return null;
     const [claimed, started] = await db.batch([
       db
         .update(jobs)
         .set({ state: 'active', claimedAt: now, framesBefore: sql`(select count(*) from ${frames} where ${frames.runId} = ${jobs.runId})` })
-        .where(and(eq(jobs.id, sql`(${oldest})`), fits))
+        .where(and(eq(jobs.id, next.id), eq(jobs.state, 'waiting'), fits))
         .returning({ runId: jobs.runId }),
       db
         .update(runs)
@@ -47,7 +50,7 @@ export async function claim(db: Database, rung: Rung, now: number, free = Infini
         .where(
           and(
             eq(runs.state, 'queued'),
-            eq(runs.id, sql`(select ${jobs.runId} from ${jobs} where ${jobs.state} = 'active' and ${jobs.rung} = ${rung})`),
+            eq(runs.id, sql`(select ${jobs.runId} from ${jobs} where ${jobs.id} = ${next.id} and ${jobs.state} = 'active')`),
           ),
         )
         .returning({ id: runs.id }),
@@ -55,7 +58,7 @@ export async function claim(db: Database, rung: Rung, now: number, free = Infini
     const job = claimed[0];
     if (!job) return null;
     if (started.some((r) => r.id === job.runId)) return job.runId;
-    await db.update(jobs).set({ state: 'finished' }).where(eq(jobs.runId, job.runId));
+    await db.update(jobs).set({ state: 'finished' }).where(eq(jobs.id, next.id));
   }
 }
 

@@ -54,6 +54,16 @@ const states = async (): Promise<Record<string, string>> => {
 };
 
 describe('the queue', () => {
+  it('claims its own job, whatever stands as active beside it', async () => {
+    await waiting('left');
+    await db.update(tables.jobs).set({ state: 'active' });
+    await db.update(tables.runs).set({ state: 'done' });
+    await waiting('a');
+    await waiting('b');
+    expect([await claim(db, 'test', 5), await claim(db, 'test', 6), await claim(db, 'test', 7)]).toEqual(['a', 'b', null]);
+    expect(await states()).toEqual({ left: 'done/active', a: 'running/active', b: 'running/active' });
+  });
+
   it('gives what waits longest of a rung, once, and says when it began', async () => {
     await waiting('a', 'final');
     await waiting('b');
