@@ -1021,13 +1021,6 @@ export const MUTANTS = [
     tests: ['src/server/cache/output.test.ts'],
   },
   {
-    name: 'a record leads out of its folder',
-    file: 'src/server/cache/run-record.ts',
-    from: 'filter((file) => PLAIN.test(file))',
-    to: "filter((file) => file !== '')",
-    tests: ['src/server/cache/output.test.ts'],
-  },
-  {
     name: 'a FIFO is waited for',
     file: 'src/workers/node/regular-file.ts',
     from: 'if (kind.isFile()) return',

@@ -33,7 +33,13 @@ function run(more: Partial<RunRecord> = {}, files: readonly string[] = ['surface
   };
   writeFileSync(join(folder, 'run.json'), JSON.stringify(record));
 }
-const rules = { key: 'mine', range: [1, 2] as readonly [number, number], reads: [] as string[], kept: new Set<string>(), overwrite: [] as string[] };
+const rules = {
+  key: 'mine',
+  range: [1, 2] as readonly [number, number],
+  reads: [] as string[],
+  kept: new Set<string>(),
+  overwrite: [] as string[],
+};
 const claim = (more: Partial<typeof rules> = {}): Promise<string> =>
   claimOutput(folder, { ...rules, ...more }).then(
     (record) => (record ? 'replaces the earlier run' : 'empty'),

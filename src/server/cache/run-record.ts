@@ -72,9 +72,6 @@ export async function readRunRecord(folder: string): Promise<RunRecord | null> {
 /** The folders below a run's own that it writes to. */
 export const FOLDERS_BESIDE = ['previews', 'states'] as const;
 
-/** A name that a run can have written: `run.json` may be anybody's, and a name in it may lead out of the folder. */
-const PLAIN = /^(?:(?:previews|states)\/)?(?!\.{1,2}$)[^/\\\0]+$/;
-
 /** The first word of the names of a run's files: a solve's are called so whichever kind it is of, and plans of the first version name no kind. */
 function wordOf({ plan }: RunRecord): string {
   const kind = (plan as { readonly pass?: string } | undefined)?.pass ?? 'gas';
@@ -92,9 +89,10 @@ export async function ownFilesIn(folder: string, record: RunRecord): Promise<Set
   const own = new RegExp(
     `^(?:${named}\\.(?:vdb|ply|png|obj|glb)|previews/${named}\\.\\w+\\.preview|states/${named}\\.state|${word}\\.json|run\\.json)(?:\\.part)?$`,
   );
-  const listed = new Set(record.frames.flatMap((f) => f.files.map((w) => w.file)).filter((file) => PLAIN.test(file)));
+  const listed = new Set(record.frames.flatMap((f) => f.files.map((w) => w.file)));
   const began = Date.parse(record.startedAt);
   const found = new Set<string>();
+  // Names that the folder has, never names that the record has: a record may be anybody's, and lead out of the folder.
   for (const name of await filesIn(folder)) {
     if (listed.has(name) || /^run\.json(?:\.part)?$/.test(name)) found.add(name);
     else if (own.test(name)) {
