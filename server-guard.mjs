@@ -37,6 +37,18 @@ function refuse(response, status, message, reason, headers = {}) {
   return false;
 }
 
+/** A link in a ticket or a mail that opens the page itself, in a tab of its own: it reads nothing and changes nothing. */
+function isLink({ method, url = '/', headers }) {
+  const opens = headers['sec-fetch-mode'] === 'navigate' && headers['sec-fetch-dest'] === 'document';
+  if (!opens || (method !== 'GET' && method !== 'HEAD')) return false;
+  try {
+    // As the router reads it: encoded letters are letters.
+    return !/^\/+api(?:\/|$)/i.test(decodeURIComponent(new URL(`http://127.0.0.1${url}`).pathname));
+  } catch {
+    return false;
+  }
+}
+
 /** Returns false when it has answered already. */
 export function guard(request, response, { development = false } = {}) {
   for (const [name, value] of Object.entries(HEADERS)) response.setHeader(name, value);
@@ -45,7 +57,7 @@ export function guard(request, response, { development = false } = {}) {
   const origin = request.headers.origin;
   let foreign = !LOOPBACK.test(host);
   if (origin !== undefined && origin !== `http://${host}`) foreign = true;
-  if (request.headers['sec-fetch-site'] === 'cross-site') foreign = true;
+  if (request.headers['sec-fetch-site'] === 'cross-site' && !isLink(request)) foreign = true;
   if (foreign) return refuse(response, 403, 'Ruddle answers its own page on this machine only.', 'foreign');
   if (!METHODS.includes(request.method)) {
     return refuse(response, 405, `Ruddle knows no ${request.method}.`, 'method', { Allow: METHODS.join(', ') });

@@ -42,6 +42,26 @@ describe('the guard', () => {
     expect(post.status).toBe(403);
   });
 
+  it('lets a link from another site open the page, and refuses everything else from there', async () => {
+    const address = inject('address');
+    const from = (path: string, mode: string, dest: string, method = 'GET'): Promise<number> =>
+      raw(address, path, { method, headers: { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': mode, 'sec-fetch-dest': dest } }).then(
+        (r) => r.status,
+      );
+    expect([await from('/shots', 'navigate', 'document'), await from('/bench/x?run=1&frame=7', 'navigate', 'document')]).toEqual([
+      200, 200,
+    ]);
+    expect([
+      await from('/shots', 'navigate', 'iframe'),
+      await from('/shots', 'no-cors', 'document'),
+      await from('/mark.svg', 'no-cors', 'image'),
+      await from('/api/shots', 'navigate', 'document'),
+      await from('/%61pi/shots', 'navigate', 'document'),
+      await from('//api/shots', 'navigate', 'document'),
+      await from('/shots', 'navigate', 'document', 'POST'),
+    ]).toEqual(Array<number>(7).fill(403));
+  });
+
   it('sets headers on everything', async () => {
     for (const path of ['/shots', '/api/status', '/mark.svg']) {
       const { headers } = await raw(inject('address'), path);
