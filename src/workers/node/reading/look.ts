@@ -73,7 +73,7 @@ export function lookAtFolder(path: string, file: FileConvention, withFiles: bool
     const name = numbered.get(n) ?? '';
     const found = statSync(join(path, name), { throwIfNoEntry: false });
     const why = !found ? 'is a link that leads nowhere' : notAFile(found);
-    if (!found || why !== null) return { problem: `In ${path} ${name} ${why ?? ''}.` };
+    if (!found || why !== null) return { problem: `In ${path} ${name} ${why ?? ''}. Remove it, or name another folder.` };
     files[n] = { file: name, bytes: found.size };
     hash.update(`${name} ${String(found.size)} ${String(found.mtimeMs)}\n`);
   }

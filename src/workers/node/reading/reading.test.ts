@@ -45,7 +45,7 @@ describe('a folder that a pass reads', () => {
   it('is refused in words where its files are none: FIFO, device, folder, link to nowhere, no end, two of a number', async () => {
     const fifo = cache(['a.1.ply']);
     execFileSync('mkfifo', [join(fifo, 'a.2.ply')]);
-    expect(await problemOf(fifo)).toBe(`In ${fifo} a.2.ply is no regular file.`);
+    expect(await problemOf(fifo)).toBe(`In ${fifo} a.2.ply is no regular file. Remove it, or name another folder.`);
     const zero = cache(['a.1.ply']);
     symlinkSync('/dev/zero', join(zero, 'a.2.ply'));
     expect(await problemOf(zero)).toMatch(/a\.2\.ply is no regular file/);
