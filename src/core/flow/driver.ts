@@ -30,9 +30,9 @@ export const isStill = ({ begin, end }: FrameSpan): boolean => end - begin < TIM
 export interface Substepping {
   /** Fastest that anything moves during [time, time + left], m/s. */
   fastest(time: SolverSeconds, left: number): number;
-  /** What it gains, m/s^2. */
+  /** Acceleration of the matter, m/s^2. */
   acceleration(time: SolverSeconds): number;
-  /** Substeps that `left` seconds need whatever the speed. */
+  /** Fewest substeps for `left` seconds, at any speed. */
   least?(left: number): number;
   /** `number`: 1 for the first of the frame. */
   step(time: SolverSeconds, dt: number, isLast: boolean, number: number): void;

@@ -43,7 +43,7 @@ describe('a window that outgrows the memory set aside for it', () => {
     const roomy = until(2 ** 30);
     expect(roomy.error).toBeNull();
     expect(tight.clouds).toEqual(roomy.clouds.slice(0, 2));
-    // What is said to fit does.
+    // The voxel size in the message fits.
     const said = Number(/Voxels of ([\d.]+) m/.exec((tight.error as Error).message)![1]);
     expect(said).toBeLessThan(0.075);
     expect(until(small, { ...apart, voxelSize: said }).error).toBeNull();

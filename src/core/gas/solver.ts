@@ -256,7 +256,7 @@ class GasRun {
     return { report, grids, inRange, state: () => this.#state(frame) };
   }
 
-  /** The substeps of a frame; of one that holds sources only, what has been emitted by then. */
+  /** The substeps of a frame; a frame that holds sources only gets their emission and none. */
   #advance(span: FrameSpan, ledger: Ledgers, work: Work, seconds: Record<Stage, number>, totals: Totals): SubstepsTaken {
     const { options, environment } = this;
     const step = this.#step;
