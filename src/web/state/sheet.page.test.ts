@@ -198,6 +198,17 @@ describe('what is on the sheet', () => {
     expect(sizeIn(sheet().settings)).toBe(0.05);
   });
 
+  it('keeps edits made while a Test starts also when another variant is opened before it has begun', async () => {
+    const { draft } = keeping();
+    sheet().freeze('variant-1');
+    voxel(0.03);
+    open({ ...shot, variants: [shot.variants[0]!, { ...shot.variants[0]!, id: 'variant-3', name: 'Other' }] }, 1);
+    await sheet().flush();
+    expect(sizeIn(draft())).toBe(0.03);
+    sheet().frozen('variant-2');
+    expect(sheet().variantId).toBe('variant-3');
+  });
+
   it('frozen into its own variant keeps its way back, and an edit that was made on the draft is made on the variant', async () => {
     let revision = 0;
     let server = { ...shot.variants[0]! };

@@ -267,6 +267,8 @@ export const useSheet = create<SheetState>((set, get) => {
         return;
       }
       if (state.shotId === null) for (const memory of [known, ways, stranded]) memory.clear();
+      // Who goes elsewhere while a run starts leaves the edits made meanwhile as a draft of the variant that they were made on.
+      if (freezing?.from === state.variantId) freezing = null;
       // The last edit of the variant that is left is stored as its own.
       void save();
       if (state.variantId !== null)
