@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { ErrorData } from '#core/errors';
-import { type AnyCostRun, type Knowledge, type Prediction, costFrameSchema, liquidCostFrameSchema } from '#core/cost';
+import { type AnyCostRun, type Knowledge, type Prediction, type Range, costFrameSchema, liquidCostFrameSchema } from '#core/cost';
 import type { FolderFacts, FollowerPlan, FollowerReport, PassMeasure, SolveReport } from '#core/passes';
 import {
   type FollowerKind,
@@ -29,6 +29,8 @@ export const startRunSchema = z.strictObject({
   /** Also when what it would compute is there already, or on its way. */
   anew: z.boolean().default(true),
 });
+/** `longer`: beyond its last frame too; `overBudget` as when it is started. */
+export const continueSchema = z.strictObject({ longer: z.boolean().default(false), overBudget: z.boolean().default(false) });
 /** Which frame of a run is computed next. */
 export const firstSchema = z.strictObject({ frame: z.number().int() });
 /** Loads of a Sketch that the browser computed: keyed by its plan, never used for times. */
@@ -116,6 +118,17 @@ export interface RunSummaryDto {
   readonly preRoll: number;
   /** Metres; 1 where there are no voxels. */
   readonly voxelSize: number;
+}
+/** How far a run can be taken beyond its last frame, and what that will cost. */
+export interface LongerDto {
+  readonly lastFrame: number;
+  /** Frames that are computed for it. */
+  readonly frames: number;
+  readonly time: Range | null;
+  readonly disk: Range | null;
+  readonly memory: Range | null;
+  /** Which budgets it would break; null: none. */
+  readonly breaks: string | null;
 }
 /** What is known of a run of any kind. */
 export interface AnyRunDto extends RunSummaryDto {

@@ -1,7 +1,8 @@
 export { type CostFrame, type CostRun, costFrame, costRunsOf, costFrameSchema } from './evidence';
 export { type CostModel } from './model';
 export { calibrationPlans } from './calibration';
-export { type Basis, type DetailedPrediction, type Prediction, type Range } from './prediction';
+export { type Ahead, allAhead, aheadOf } from './ahead';
+export { type Basis, type DetailedPrediction, type ForeseenFrame, type Prediction, type Range, foreseenFrames } from './prediction';
 export { type Knowledge, knowledgeOf, predict, summaryOf } from './predict';
 export {
   type AnyCostRun,

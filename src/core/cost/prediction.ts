@@ -44,3 +44,15 @@ export const rangeOf = (likely: number, sigma: number): Range => ({
 export interface DetailedPrediction extends Prediction {
   readonly frames: readonly (PredictedFrame & { readonly seconds: number | null })[];
 }
+
+/** What the frame of a solve will be, as far as it matters to passes that read it and to what is left. */
+export interface ForeseenFrame {
+  readonly frame: number;
+  /** What a pass finds in it: particles of a liquid, active voxels of a gas. */
+  readonly elements: number;
+  readonly seconds: number | null;
+  readonly bytes: number;
+}
+
+export const foreseenFrames = ({ frames }: DetailedPrediction): ForeseenFrame[] =>
+  frames.map(({ frame, voxels, particles, seconds, bytes }) => ({ frame, elements: particles ?? voxels, seconds, bytes }));

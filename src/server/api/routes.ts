@@ -2,6 +2,7 @@ import {
   importShotSchema,
   newShotSchema,
   approvedSchema,
+  continueSchema,
   firstSchema,
   freeSchema,
   notesSchema,
@@ -203,11 +204,12 @@ export const routes: readonly Route[] = [
   {
     method: 'POST',
     path: '/runs/:run/continue',
-    answer: async ({ app, params }) => {
-      await app.runner.goOn(params['run'] ?? '');
+    answer: async ({ app, request, params }) => {
+      await app.runner.goOn(params['run'] ?? '', await body(request, continueSchema));
       return await app.runs.get(params['run'] ?? '');
     },
   },
+  { method: 'GET', path: '/runs/:run/longer', answer: ({ app, params }) => app.runner.longer(params['run'] ?? '') },
   { method: 'POST', path: '/runs/:run/verify', answer: ({ app, params }): Promise<VerifiedDto> => app.runs.verify(params['run'] ?? '') },
   {
     method: 'POST',

@@ -261,7 +261,11 @@ describe('runs', () => {
       await app.shots.setFields(shot.id, { ...now.fields, lastFrame }, now.revision);
     };
     await setLast(20);
+    // Without asking for it, no further than it went.
     await app.runner.goOn(run.id);
+    expect(await ended(run.id)).toMatchObject({ state: 'done', framesDone: 12, frameCount: 12 });
+    expect(await app.runner.longer(run.id)).toMatchObject({ lastFrame: 20, frames: 8, breaks: null });
+    await app.runner.goOn(run.id, { longer: true });
     const longer = await ended(run.id);
     expect(longer).toMatchObject({ state: 'done', framesDone: 20, frameCount: 20, key: run.key });
     const files = filesOf(longer);

@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { and, desc, eq, inArray } from 'drizzle-orm';
-import { type CostFrame, type LiquidCostFrame, type Prediction, calibrationPlans, costFrame } from '#core/cost';
+import { type CostFrame, type LiquidCostFrame, calibrationPlans, costFrame } from '#core/cost';
 import { type Plan, type Rung, type Settings, type ShotFields, type SolveSettings, resolvePlan, settingsSchema } from '#core/shot';
 import { isLiquidReport, opsOf } from '#core/passes';
 import type { ServerEvent } from '#protocol';
@@ -10,7 +10,7 @@ import { DiskGuard } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, keptPlan, tables } from '#server/db';
 import { type RunningRun, codeVersion, startRun } from '#server/engine';
-import { Thinking } from '#server/thinking';
+import { type Foreseen, Thinking } from '#server/thinking';
 import type { EventHub } from './events';
 
 /** Sketches of a shot that are kept. */
@@ -91,16 +91,11 @@ export class Costs {
   }
 
   /** A plan that is about to be computed, and what it will cost. Throws `settings-invalid` when a moving number has no value somewhere in the shot. */
-  async plan(
-    shotId: string,
-    fields: ShotFields,
-    settings: Settings,
-    rung: Rung,
-  ): Promise<{ readonly plan: Plan; readonly prediction: Prediction }> {
+  async plan(shotId: string, fields: ShotFields, settings: Settings, rung: Rung): Promise<Foreseen & { readonly plan: Plan }> {
     return await this.#thinking.ask({ kind: 'plan', shotId, fields, settings, rung });
   }
 
-  async predict(shotId: string, plan: Plan): Promise<Prediction> {
+  async predict(shotId: string, plan: Plan): Promise<Foreseen> {
     return await this.#thinking.ask({ kind: 'predict', shotId, plan });
   }
 

@@ -54,7 +54,7 @@ async function measured(db: Database, row: RunRow): Promise<PassMeasure | null> 
   );
 }
 
-/** What a pass will cost, from what each frame of its input, and of what it reads beside, has. */
+/** What a pass will cost, and what each of its frames will hold, from what each frame of its input, and of what it reads beside, has. */
 export function passPrediction(
   plan: FollowerPlan,
   pass: string,
@@ -62,16 +62,17 @@ export function passPrediction(
   beside: ReadonlyMap<number, number>,
   measures: readonly PassMeasure[],
   threads: number,
-): Prediction {
+): { readonly prediction: Prediction; readonly gives: ReadonlyMap<number, number> } {
   const at = (elements: ReadonlyMap<number, number>) => (frame: number) => elements.get(frame) ?? 0;
   const factors = factorsOf(plan.pass, pass, measures);
   const p = predictPass(plan, at(input), factors, threads, at(beside));
   const most = Math.max(0, ...p.gives.values());
   const { low, likely, high } = factors.factors.keptOfModel;
-  return {
+  const prediction: Prediction = {
     voxels: { low: (most * low) / likely, likely: most, high: (most * high) / likely },
     ...p.ranges,
-    basis: { 'this pass': 'same', 'its kind': 'relative', nothing: 'settings' }[p.from] as Prediction['basis'],
+    basis: ({ 'this pass': 'same', 'its kind': 'relative', nothing: 'settings' } as const)[p.from],
     from: { 'this pass': 'runs of this pass', 'its kind': 'passes of its kind on this machine', nothing: 'its settings' }[p.from],
   };
+  return { prediction, gives: p.gives };
 }

@@ -569,9 +569,9 @@ describe('a longer range', () => {
     const before = [1, 2, 3].map((f) => mesh(skin, f));
     const { fields, revision } = await app.shots.get(shot.id);
     await app.shots.setFields(shot.id, { ...fields, lastFrame: 5 }, revision);
-    await app.runner.goOn(skin.inputs[0]!);
+    await app.runner.goOn(skin.inputs[0]!, { longer: true });
     await ended(skin.inputs[0]!);
-    await app.runner.goOn(skin.id);
+    await app.runner.goOn(skin.id, { longer: true });
     const longer = await ended(skin.id);
     expect(longer).toMatchObject({ state: 'done', framesDone: 5, damagedFrames: 0 });
     const whole = await ended((await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass: 'skin' })).id);

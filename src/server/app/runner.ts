@@ -2,19 +2,22 @@ import { eq } from 'drizzle-orm';
 import type { Prediction } from '#core/cost';
 import { RuddleError, type ErrorData, toErrorData } from '#core/errors';
 import { type FollowerPlan, isSolvePlan, neverFits, opsOf, tooLarge } from '#core/passes';
-import type { InputRole, Plan, Settings } from '#core/shot';
-import type { PassInputFiles, PassInputs } from '#protocol';
+import type { InputRole, Plan, Settings, ShotFields } from '#core/shot';
+import type { LongerDto, PassInputFiles, PassInputs } from '#protocol';
 import { DiskGuard, filesOfFolder, geometryFolder, isDiskFull } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, patiently, tables } from '#server/db';
 import { type RunningRun, startPassRun, startRun } from '#server/engine';
 import { type Ending, cancelWaiting, claim, finish, goOn, putBack, sayWhy, waitsForMemory } from '#server/queue';
 import { formatBytes } from '#core/units';
+import { mayCost } from './budget';
 import type { Costs } from './costs';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
+import { type Extension, extensionOf } from './longer';
 import { PausedRuns } from './paused-runs';
-import { givesOf, inputFilesOf, inputRunsOf } from './pass-inputs';
+import { inputFilesOf, inputRunsOf } from './pass-inputs';
+import { PassLoads } from './pass-loads';
 import { leftOf, leftOfPass } from './resume';
 import type { RunRow } from './run-dtos';
 import type { RunStore } from './runs';
@@ -151,7 +154,7 @@ export class Runner {
     this.#slots.set(rung, slot);
     const row = await this.runs.row(id).catch(() => null);
     slot.number = row?.number ?? 0;
-    slot.memory = row?.prediction?.memory.high ?? 0;
+    slot.memory = row?.prediction?.memory.high ?? (row ? (await this.runs.get(id).catch(() => null))?.memoryBytes : 0) ?? 0;
     slot.over = this.#compute(slot)
       .catch((error: unknown): Ending => ({ state: 'failed', error: toErrorData(error) }))
       .then(async (ending) => {
@@ -215,11 +218,11 @@ export class Runner {
   /** Queued before the first calibration was done: then nothing could be said about its time; now it can. */
   async #predictNow(row: RunRow, plan: Plan): Promise<void> {
     if (row.prediction?.time !== null) return;
-    const prediction = await this.costs.predict(row.shotId, plan).catch((error: unknown) => {
+    const foreseen = await this.costs.predict(row.shotId, plan).catch((error: unknown) => {
       console.error(`run ${row.id}: its cost cannot be predicted:`, error);
       return null;
     });
-    if (prediction) await this.runs.setPrediction(row.id, prediction);
+    if (foreseen) await this.runs.setPrediction(row.id, foreseen.prediction);
   }
 
   /** null: its first frames are of another solver. */
@@ -308,30 +311,61 @@ export class Runner {
     return { folder, geometryFolder: geometryFolder(this.config.data), threads: this.config.threads, disk: this.#disk };
   }
 
-  /** Takes a run that is over up again: what is missing or damaged of its frames is computed, and what the shot's range has more at its end. */
-  async goOn(id: string): Promise<void> {
+  /**
+   * Takes a run that is over up again: what is missing or damaged of its frames is computed. `longer`: also what its shot's range, or what it reads, has more at its end;
+   * that is held against the budgets. What is refused changes nothing.
+   */
+  async goOn(
+    id: string,
+    { longer = false, overBudget = false }: { readonly longer?: boolean; readonly overBudget?: boolean } = {},
+  ): Promise<void> {
     const row = await this.runs.row(id);
     if (row.key !== keyNow(row)) throw otherSolver();
-    if (await this.#paused.goOn(id)) return;
-    if (row.state === 'queued' || row.state === 'running')
-      throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
-    const plan = row.plan.value;
-    let last: number;
-    if (isSolvePlan(plan)) {
-      const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, row.shotId));
-      last = shot?.fields.value.lastFrame ?? 0;
-      await this.mayStart(plan, 0);
-    } else {
-      // As far as what it reads goes by now.
-      const above = await inputRunsOf(this.db, id);
-      last = above.length > 0 ? Math.min(...above.map(({ row }) => givesOf(row).frames.last)) : 0;
-    }
-    if (last > opsOf(plan).range(plan).last) await this.runs.extend(id, last);
-    if (!(await goOn(this.db, id, Date.now()))) {
-      throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
+    if (!longer && (await this.#paused.goOn(id))) return;
+    mustBeOver(row);
+    const more = longer ? await this.#mayExtend(row, overBudget) : null;
+    const plan = more?.plan ?? row.plan.value;
+    if (isSolvePlan(plan)) await this.mayStart(plan, more?.wanted?.disk.low ?? 0);
+    if (!(await goOn(this.db, id, Date.now(), more))) {
+      mustBeOver(await this.runs.row(id));
+      throw new RuddleError('refused', 'This run was changed meanwhile.', { reason: 'changed' });
     }
     await this.runs.announce(id);
     this.pump();
+  }
+
+  async #mayExtend(row: RunRow, overBudget: boolean): Promise<Extension> {
+    const more = await this.#extension(row);
+    if (!more)
+      throw new RuddleError('refused', 'This run goes as far already as its shot, and all that it reads.', { reason: 'nothing longer' });
+    if (more.wanted && !overBudget) await mayCost(this.db, this.runs, await this.#shot(row), [more.wanted]);
+    return more;
+  }
+
+  #extension(row: RunRow): Promise<Extension | null> {
+    return extensionOf(this.db, this.costs, new PassLoads(this.db, this.config, this.costs), row);
+  }
+
+  async #shot({ shotId }: RunRow): Promise<{ readonly id: string; readonly fields: ShotFields }> {
+    const [shot] = await this.db.select().from(tables.shots).where(eq(tables.shots.id, shotId));
+    if (!shot) throw new RuddleError('not-found', 'There is no such shot.', { what: `shot ${shotId}` });
+    return { id: shot.id, fields: shot.fields.value };
+  }
+
+  /** How far a run that is over can be taken, what that will cost, and which budgets it would break; null: no further than it goes. */
+  async longer(id: string): Promise<LongerDto | null> {
+    const row = await this.runs.row(id);
+    const more = await this.#extension(row);
+    if (!more) return null;
+    const { lastFrame, frames, wanted } = more;
+    const breaks = await mayCost(this.db, this.runs, await this.#shot(row), wanted ? [wanted] : []).then(
+      () => null,
+      (error: unknown) => {
+        if (error instanceof RuddleError && error.tag === 'over-budget') return error.message;
+        throw error;
+      },
+    );
+    return { lastFrame, frames, time: wanted?.time ?? null, disk: wanted?.disk ?? null, memory: wanted?.memory ?? null, breaks };
   }
 
   #share(): void {
@@ -386,6 +420,13 @@ interface Names {
 
 /** The run key that its plan has with this version of the code. */
 const keyNow = ({ plan: { value } }: RunRow): string => opsOf(value).key(value);
+
+/** Throws `refused` while a run is not over, and where its frames are not there. */
+function mustBeOver({ state, freedAt }: RunRow): void {
+  if (state === 'queued' || state === 'running' || state === 'paused')
+    throw new RuddleError('refused', 'This run is not over.', { reason: 'not over' });
+  if (freedAt !== null) throw new RuddleError('refused', 'This cache is freed: bring it back first.', { reason: 'freed' });
+}
 
 const otherSolver = (): RuddleError<'refused'> =>
   new RuddleError('refused', 'The solver has changed since its first frames: what came now would not fit to them. Start it anew.', {

@@ -361,22 +361,6 @@ export class RunStore {
     await this.db.delete(states).where(and(eq(states.runId, id), frames.length > 0 ? notInArray(states.frame, frames) : undefined));
   }
 
-  /** Gives a run another last frame: its frames stay what they are, and what was predicted of it was of another range. */
-  async extend(id: string, lastFrame: number): Promise<void> {
-    const { value: plan } = (await this.row(id)).plan;
-    const { frames, files } = tables;
-    // The last frames were computed without the frames after them: they are computed once more.
-    const again = [...opsOf(plan).unsettled(plan)];
-    await this.db.batch([
-      this.db
-        .update(tables.runs)
-        .set({ plan: keptPlan(opsOf(plan).upTo(plan, lastFrame)), prediction: null })
-        .where(eq(tables.runs.id, id)),
-      this.db.delete(frames).where(and(eq(frames.runId, id), inArray(frames.frame, again))),
-      this.db.delete(files).where(and(eq(files.runId, id), inArray(files.frame, again))),
-    ]);
-  }
-
   async setPrediction(id: string, prediction: Prediction): Promise<void> {
     await this.db.update(tables.runs).set({ prediction }).where(eq(tables.runs.id, id));
   }

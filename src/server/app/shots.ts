@@ -1,8 +1,6 @@
 import { and, asc, count, desc, eq, isNull, sql } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
-import type { Prediction } from '#core/cost';
 import { RuddleError } from '#core/errors';
-import type { FollowerPlan } from '#core/passes';
 import {
   type SolveKind,
   blankSettings,
@@ -17,7 +15,7 @@ import {
   variantName,
   settingsDifferences,
 } from '#core/shot';
-import type { AnyRunDto, BrokenRowDto, DraftDto, RunSummaryDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
+import type { AnyRunDto, BrokenRowDto, DraftDto, ShotDto, ShotRowDto, VariantDto } from '#protocol';
 import { lookAtFolders } from '#server/cache';
 import type { Config } from '#server/config';
 import { type Database, type Kept, keptFields, keptSettings, tables } from '#server/db';
@@ -37,9 +35,17 @@ const broken = (what: BrokenRowDto['what'], id: string, name: string, kept: Kept
   return reason === null ? [] : [{ what, id, name, reason }];
 };
 
+interface HowToStart {
+  readonly overBudget?: boolean;
+  readonly pass?: string;
+  readonly anew?: boolean;
+}
+
 /** Shots, their variants and drafts. */
 export class ShotStore {
   readonly #passes: PassStarter;
+  /** One start after the other: the second finds the sheet that the first has frozen, and the budgets that it has claimed from. */
+  #starting: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly db: Database,
@@ -270,34 +276,23 @@ export class ShotStore {
    * Starts a run of what is on the sheet. A draft is frozen first: into its variant while no run used that, else into a new one, named from
    * what changed.
    */
-  async startRun(
+  async startRun(variantId: string, rung: 'test' | 'final', runner: Runner, how: HowToStart = {}): Promise<AnyRunDto> {
+    const started = this.#starting.then(() => this.#startRun(variantId, rung, runner, how));
+    this.#starting = started.catch(() => undefined);
+    return await started;
+  }
+
+  async #startRun(
     variantId: string,
     rung: 'test' | 'final',
     runner: Runner,
-    {
-      overBudget = false,
-      pass = SOLVE,
-      anew = true,
-    }: { readonly overBudget?: boolean; readonly pass?: string; readonly anew?: boolean } = {},
+    { overBudget = false, pass = SOLVE, anew = true }: HowToStart,
   ): Promise<AnyRunDto> {
     const variant = await this.#variant(variantId);
     const shot = await this.row(variant.shotId);
     const draft = await this.#draft(variantId);
     const settings = draft?.settings ?? variant.settings.value;
     const fields = shot.fields.value;
-    const mayHold = (plan: FollowerPlan, input: ReadonlyMap<number, number>, beside: ReadonlyMap<number, number>): void => {
-      runner.mayHold(plan, Math.max(0, ...input.values()), Math.max(0, ...beside.values()));
-    };
-    const mayCost = async (prediction: Prediction): Promise<void> => {
-      runner.mayFit(prediction);
-      if (!overBudget) this.#mayCost(fields, prediction, (await this.runs.summaries()).get(shot.id) ?? []);
-    };
-    const mayStart = async ({ plan, prediction }: Awaited<ReturnType<Costs['plan']>>): Promise<void> => {
-      // A guess from the settings alone is too coarse to refuse a run for; the disk is watched frame by frame in any case.
-      await runner.mayStart(plan, prediction.basis === 'settings' ? 0 : prediction.disk.low);
-      // What cannot be comes before what may not be.
-      await mayCost(prediction);
-    };
     const { id: used, changes } = await this.#freeze(variant, draft);
     const of = { id: shot.id, slug: shot.slug, fields };
     const run = await this.#passes.start({
@@ -307,28 +302,13 @@ export class ShotStore {
       rung,
       pass,
       anew,
+      overBudget,
       before: changes,
-      mayCost,
-      mayHold,
-      mayStart,
+      runner,
     });
     this.events.emit({ kind: 'shot', shotId: shot.id });
     runner.pump();
     return run;
-  }
-
-  /** Throws `over-budget` when what is predicted does not fit into what is left. */
-  #mayCost({ budgets }: ShotFields, prediction: Prediction, runs: readonly RunSummaryDto[]): void {
-    const spent = (pick: (r: RunSummaryDto) => number): number => runs.reduce((n, r) => n + pick(r), 0);
-    // Asked this way round, what is no number does not fit either.
-    const fits = (amount: number, room: number): boolean => amount <= room;
-    const what = [
-      ...(fits(prediction.time?.likely ?? 0, budgets.time - spent((r) => r.seconds)) ? [] : ['time']),
-      ...(fits(prediction.disk.likely, budgets.disk - spent((r) => r.bytes)) ? [] : ['disk']),
-      ...(fits(prediction.memory.likely, budgets.memory) ? [] : ['memory']),
-    ];
-    if (what.length === 0) return;
-    throw new RuddleError('over-budget', `This run would break the shot's budget of ${what.join(' and ')}.`, { what });
   }
 
   /** A new shot: blank, of gas or of liquid; or a copy of another with its drafts as they are. */

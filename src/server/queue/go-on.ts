@@ -1,17 +1,30 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
-import { type Database, tables } from '#server/db';
+import type { AnyPlan } from '#core/passes';
+import { type Database, keptPlan, tables } from '#server/db';
+
+/** A run gets a later last frame: its plan then, and frames that are computed again because they were made without the ones after them. */
+export interface LongerRun {
+  readonly plan: AnyPlan;
+  readonly again: readonly number[];
+}
 
 /**
- * A run that is over -> queued, with a new job, in one transaction. Outcomes: true; false when it is not over, or its cache is freed: nothing is changed
- * then.
+ * A run that is over -> queued, with a new job, and longer where that is wanted, in one transaction. Outcomes: true; false when it is not over, or its cache is freed:
+ * nothing is changed then.
  */
-export async function goOn(db: Database, runId: string, now: number): Promise<boolean> {
-  const { jobs, runs } = tables;
-  const [changed] = await db.batch([
+export async function goOn(db: Database, runId: string, now: number, longer: LongerRun | null = null): Promise<boolean> {
+  const { files, frames, jobs, runs } = tables;
+  const over = and(eq(runs.id, runId), inArray(runs.state, ['done', 'cancelled', 'interrupted', 'failed']), isNull(runs.freedAt));
+  const isOver = sql`exists (select 1 from ${runs} where ${over})`;
+  const again = [...(longer?.again ?? [])];
+  const [, , changed] = await db.batch([
+    db.delete(frames).where(and(eq(frames.runId, runId), inArray(frames.frame, again), isOver)),
+    db.delete(files).where(and(eq(files.runId, runId), inArray(files.frame, again), isOver)),
     db
       .update(runs)
-      .set({ state: 'queued', error: null, endedAt: null })
-      .where(and(eq(runs.id, runId), inArray(runs.state, ['done', 'cancelled', 'interrupted', 'failed']), isNull(runs.freedAt)))
+      // What was predicted was of another range.
+      .set({ state: 'queued', error: null, endedAt: null, ...(longer ? { plan: keptPlan(longer.plan), prediction: null } : {}) })
+      .where(over)
       .returning({ id: runs.id }),
     db.run(sql`insert into ${jobs} (runId, rung, state, createdAt)
       select ${runs.id}, ${runs.rung}, 'waiting', ${now} from ${runs} where ${runs.id} = ${runId} and ${runs.state} = 'queued'

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { RuddleError, toErrorData } from '#core/errors';
+import type { Plan } from '#core/shot';
 import { makeReport, makeRun, makeShot } from '#testing/values';
 import { type Database, keptFields, keptPlan, keptSettings, openDatabase, tables } from '#server/db';
 import { cancelWaiting, claim, enqueue, finish, goOn, pause, paused, putBack, recover, sayWhy, unpause, waitsForMemory } from '.';
@@ -188,6 +189,26 @@ describe('the queue', () => {
     await finish(db, 'a', { state: 'done', error: null }, 40);
     await db.update(tables.runs).set({ freedAt: 41 }).where(eq(tables.runs.id, 'a'));
     expect(await goOn(db, 'a', 42)).toBe(false);
+  });
+
+  it('longer, its plan is another and its last frames are computed again; refused, nothing of it changes', async () => {
+    await waiting('a');
+    const before = await run('a');
+    const frame = { inRange: true, stored: true, bytes: 1, seconds: 1, memoryBytes: 1, report: makeReport() };
+    for (const f of [1, 2]) {
+      await db.insert(tables.frames).values({ runId: 'a', frame: f, ...frame });
+      await db.insert(tables.files).values({ runId: 'a', frame: f, path: `x.${String(f)}`, bytes: 1, checksum: 'x' });
+    }
+    const plan = before.plan.value as Plan;
+    const longer = { plan: { ...plan, options: { ...plan.options, lastFrame: 99 } } as Plan, again: [2] };
+    const framesOf = async (): Promise<number[]> => (await db.select().from(tables.frames)).map((f) => f.frame);
+    expect(await goOn(db, 'a', 5, longer)).toBe(false);
+    expect([await run('a'), await framesOf()]).toEqual([before, [1, 2]]);
+    await claim(db, 'test', 10);
+    await finish(db, 'a', { state: 'done', error: null }, 20);
+    expect(await goOn(db, 'a', 21, longer)).toBe(true);
+    expect(await run('a')).toMatchObject({ state: 'queued', prediction: null, plan: { value: { options: { lastFrame: 99 } } } });
+    expect([await framesOf(), (await db.select().from(tables.files)).map((f) => f.frame)]).toEqual([[1], [1]]);
   });
 
   it('pauses what computes, with what is in its way; it goes on once, or is cancelled, and a restart leaves it paused', async () => {

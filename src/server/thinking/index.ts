@@ -3,6 +3,8 @@ import { RuddleError, fromErrorData } from '#core/errors';
 import type { Answers, Question, ThinkingReply, ThinkingRequest, ThinkingStart } from './questions';
 import thinkUrl from './think.node.ts?nodeworker';
 
+export type { Foreseen } from './questions';
+
 /** Longer than anything that is asked takes, milliseconds; a thread that does not answer by then is ended. */
 const PATIENCE = 60_000;
 

@@ -8,11 +8,11 @@ import {
   liquidCostFrame,
   liquidCostFrameSchema,
   type Knowledge,
-  type Prediction,
   type RecordEntry,
   costFrame,
   costFrameSchema,
   costRunsOf,
+  foreseenFrames,
   knowledgeOf,
   measuredOf,
   predict,
@@ -23,6 +23,7 @@ import { type GasReport, type SolveReport, isLiquidReport, isSolvePlan } from '#
 import { type Plan, type SolveKind, isLiquidPlan } from '#core/shot';
 import type { EvidenceDto } from '#protocol';
 import { type Database, tables } from '#server/db';
+import type { Foreseen } from './questions';
 
 type RunRow = typeof tables.runs.$inferSelect;
 
@@ -189,9 +190,10 @@ export class Learning {
     };
   }
 
-  async predict(shotId: string, plan: Plan): Promise<Prediction> {
+  async predict(shotId: string, plan: Plan): Promise<Foreseen> {
     const { knowledge, runs } = await this.evidence(shotId);
-    return summaryOf(predict(plan, runs, knowledge));
+    const predicted = predict(plan, runs, knowledge);
+    return { prediction: summaryOf(predicted), frames: foreseenFrames(predicted) };
   }
 }
 

@@ -1,4 +1,4 @@
-import type { Prediction } from '#core/cost';
+import type { ForeseenFrame, Prediction } from '#core/cost';
 import type { ErrorData } from '#core/errors';
 import type { Plan, Rung, Settings, ShotFields } from '#core/shot';
 
@@ -18,10 +18,16 @@ export type Question =
   /** What a plan will cost. */
   | { readonly kind: 'predict'; readonly shotId: string; readonly plan: Plan };
 
+/** What is predicted of a solve, and of its frames. */
+export interface Foreseen {
+  readonly prediction: Prediction;
+  readonly frames: readonly ForeseenFrame[];
+}
+
 export interface Answers {
   readonly evidence: string;
-  readonly plan: { readonly plan: Plan; readonly prediction: Prediction };
-  readonly predict: Prediction;
+  readonly plan: Foreseen & { readonly plan: Plan };
+  readonly predict: Foreseen;
 }
 
 export type ThinkingRequest =

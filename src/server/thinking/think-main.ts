@@ -34,7 +34,7 @@ async function answerTo(question: Question, learning: Learning): Promise<Answers
       return JSON.stringify(await learning.evidence(question.shotId));
     case 'plan': {
       const plan = planToRun(question.fields, solveOf(question.settings), question.rung);
-      return { plan, prediction: await learning.predict(question.shotId, plan) };
+      return { plan, ...(await learning.predict(question.shotId, plan)) };
     }
     case 'predict':
       return await learning.predict(question.shotId, question.plan);

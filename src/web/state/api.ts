@@ -6,6 +6,7 @@ import type {
   DraftDto,
   EvidenceDto,
   GeometryInfo,
+  LongerDto,
   PassDetailDto,
   RunDetailDto,
   ShotDto,
@@ -97,7 +98,9 @@ export const api = {
   /** A frame of a run whose frames need no others is computed before the rest. */
   first: (runId: string, frame: number) => request<object>(post.method, `/runs/${runId}/first`, { frame }),
   /** What is missing or damaged of it is computed. */
-  goOn: (runId: string) => request<AnyRunDto>(post.method, `/runs/${runId}/continue`, {}),
+  goOn: (runId: string, how: { readonly longer?: boolean; readonly overBudget?: boolean } = {}) =>
+    request<AnyRunDto>(post.method, `/runs/${runId}/continue`, how),
+  longer: (runId: string) => request<LongerDto | null>('GET', `/runs/${runId}/longer`),
   verify: (runId: string) => request<VerifiedDto>(post.method, `/runs/${runId}/verify`, {}),
   rawUrl: (shot: string): string => `/api/shots/${shot}/raw`,
   setApproved: (runId: string, approved: boolean) => request<AnyRunDto>('PUT', `/runs/${runId}/approved`, { approved }),

@@ -20,6 +20,7 @@ export {
   type SolveLoads,
   type WouldBeStale,
   costOfInputs,
+  givesOf,
   passPredictor,
   passKinds,
   staleAfter,

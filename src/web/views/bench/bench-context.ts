@@ -1,6 +1,6 @@
 import { createContext, useContext } from 'react';
 import type { Finding } from '#core/checks';
-import type { DetailedPrediction } from '#core/cost';
+import type { Ahead, DetailedPrediction } from '#core/cost';
 import type { ShotDto, VariantDto } from '#protocol';
 import type { FoundInPass, PassState, Predictor, SolveLoads } from '#web/state';
 import type { MovingField } from './moves/moves';
@@ -14,8 +14,8 @@ export interface BenchState {
   readonly predictor: Predictor;
   /** Of the sheet as it is; null while it is not known. */
   readonly predicted: { readonly test: DetailedPrediction | null; readonly final: DetailedPrediction | null };
-  /** Of the shot, its other runs. */
-  readonly spent: { readonly seconds: number; readonly bytes: number };
+  /** What the shot's runs took, and what those that are not over will still take; of it, the latter. */
+  readonly spent: { readonly seconds: number; readonly bytes: number; readonly ahead: Ahead & { readonly runs: number } };
   /** Voxels of each frame of the solve, as predicted. */
   readonly loads: SolveLoads;
   readonly findings: readonly Finding[];

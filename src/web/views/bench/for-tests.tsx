@@ -25,7 +25,7 @@ function benchOf({ shot = makeShot(), run = null, frames = [], ...others }: OnBe
     shown: { run, frames, stored: new Set(frames.filter((f) => f.stored).map((f) => f.frame)), error: null },
     predictor: { of: () => prediction, ofPlan: () => prediction },
     predicted: { test: prediction, final: prediction },
-    spent: { seconds: 0, bytes: 0 },
+    spent: { seconds: 0, bytes: 0, ahead: { seconds: 0, bytes: 0, runs: 0 } },
     loads: { test: null, final: null },
     findings: [],
     passFindings: [],

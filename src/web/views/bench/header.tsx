@@ -44,6 +44,8 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   ]);
 
   const { budgets } = fields;
+  const promised = (amount: number, show: (v: number) => string): string =>
+    amount > 0 ? `, of it ${show(amount)} by runs that are not over` : '';
   const before = useInputCosts(pass);
   const p = predicted.final;
   // The gauges show the sum of all passes that are on.
@@ -96,7 +98,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         predicted={p?.time ? p.time.likely + moreSeconds : null}
         budget={budgets.time}
         show={formatSeconds}
-        help={`Computing time of this shot: ${formatSeconds(spent.seconds)} spent${
+        help={`Computing time of this shot: ${formatSeconds(spent.seconds)} spent${promised(spent.ahead.seconds, formatSeconds)}${
           p?.time
             ? `; a Final of the sheet adds ${formatSeconds(p.time.likely)} (${span(p.time, formatSeconds)})${moreSeconds > 0 ? `, its passes ${formatSeconds(moreSeconds)}` : ''}`
             : ''
@@ -108,7 +110,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
         predicted={p ? p.disk.likely + moreBytes : null}
         budget={budgets.disk}
         show={formatBytes}
-        help={`Disk of this shot's caches: ${formatBytes(spent.bytes)} taken${
+        help={`Disk of this shot's caches: ${formatBytes(spent.bytes)} taken${promised(spent.ahead.bytes, formatBytes)}${
           p
             ? `; a Final adds ${formatBytes(p.disk.likely)} (${span(p.disk, formatBytes)})${moreBytes > 0 ? `, its passes ${formatBytes(moreBytes)}` : ''}`
             : ''

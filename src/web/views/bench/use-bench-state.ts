@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { findForSheet } from '#core/checks';
-import type { DetailedPrediction } from '#core/cost';
+import { type DetailedPrediction, allAhead, foreseenFrames } from '#core/cost';
 import { type Path, type Rung, SOLVE, solveOf } from '#core/shot';
 import type { ShotDto, VariantDto } from '#protocol';
 import { type SolveLoads, usePassFindings, usePassStates, usePredictor, useRoute, useSheet } from '#web/state';
@@ -23,13 +23,15 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
     () => ({ test: predictor.of(settings, 'test'), final: predictor.of(settings, 'final') }),
     [predictor, settings],
   );
-  const spent = useMemo(
-    () => ({
-      seconds: [...shot.runs, ...shot.passRuns].reduce((n, r) => n + r.seconds, 0),
-      bytes: [...shot.runs, ...shot.passRuns].reduce((n, r) => n + r.bytes, 0),
-    }),
-    [shot.runs, shot.passRuns],
-  );
+  const spent = useMemo(() => {
+    const runs = [...shot.runs, ...shot.passRuns];
+    const ahead = allAhead(runs);
+    return {
+      seconds: runs.reduce((n, r) => n + r.seconds, 0) + ahead.seconds,
+      bytes: runs.reduce((n, r) => n + r.bytes, 0) + ahead.bytes,
+      ahead,
+    };
+  }, [shot.runs, shot.passRuns]);
   const loads = useMemo((): SolveLoads => ({ test: loadOf(predicted.test), final: loadOf(predicted.final) }), [predicted]);
   const passes = usePassStates(shot, sheet, fields, loads);
   const wanted = useRoute().pass;
@@ -55,9 +57,9 @@ export function useBenchState(shot: ShotDto, variant: VariantDto, shown: Shown, 
   );
 }
 
-/** Voxels by frame, as predicted; null: nothing is. */
+/** What passes find in each frame of the solve, as predicted; null: nothing is. */
 function loadOf(prediction: DetailedPrediction | null): ((frame: number) => number) | null {
   if (!prediction) return null;
-  const voxels = new Map(prediction.frames.map((f) => [f.frame, f.voxels]));
-  return (frame) => voxels.get(frame) ?? 0;
+  const elements = new Map(foreseenFrames(prediction).map((f) => [f.frame, f.elements]));
+  return (frame) => elements.get(frame) ?? 0;
 }

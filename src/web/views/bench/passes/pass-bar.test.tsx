@@ -82,4 +82,19 @@ describe('the run of a pass', () => {
     await button(name).click();
     expect(asked.map((a) => `${a.method} ${a.path}`)).toEqual([call]);
   });
+
+  it('is extended only where what it reads has more frames by now, and only when that was agreed to', async () => {
+    const run = passRun({ inputs: ['run-1'] });
+    await bar(run, 'fresh', makeRun({ id: 'run-1' }));
+    await expect.element(button('Extend …')).not.toBeInTheDocument();
+    const asked = serve({
+      'GET /runs/run-coarse/longer': { lastFrame: 30, frames: 1, time: null, disk: null, memory: null, breaks: null },
+      'POST /runs/run-coarse/continue': run,
+    });
+    await bar(run, 'fresh', makeRun({ id: 'run-1', plan: { options: { lastFrame: 30 } } }));
+    await button('Extend …').click();
+    await expect.element(page.getByRole('dialog')).toHaveTextContent(/to frame 30\?.*1 frame is computed.*Time\s*not known yet/);
+    await button('Extend').click();
+    await expect.poll(() => asked.at(-1)).toMatchObject({ path: '/runs/run-coarse/continue', body: { longer: true, overBudget: false } });
+  });
 });

@@ -6,20 +6,34 @@ import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatSeconds } from '#core/units';
-import type { PassRunDto } from '#protocol';
+import type { CacheState, PassRunDto, ShotDto } from '#protocol';
 import { useFreeing } from '#web/freeing';
-import { type PassState, api, navigate, sayError } from '#web/state';
+import { type PassState, api, givesOf, navigate, sayError } from '#web/state';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
+import { ExtendDialog } from '../runs/extend-dialog';
 import { RunTools } from '../runs/run-tools';
 
 const titleOf = (run: PassRunDto): string => `${rungTitle[run.rung]} · run ${String(run.number)}`;
 
+/** The last frame that a run could have by now: as far as all that it reads. */
+function reachOf(run: PassRunDto, shot: ShotDto): number | null {
+  const read = [...shot.runs, ...shot.passRuns].filter((r) => run.inputs.includes(r.id));
+  return read.length > 0 && read.length === run.inputs.length ? Math.min(...read.map((r) => givesOf(r).frames.last)) : null;
+}
+
 /** What can be done about frames that are not there; null: nothing is missing. */
-function furtherOf(run: PassRunDto): { readonly title: string; readonly help: string } | null {
+function furtherOf(
+  run: PassRunDto,
+  shot: ShotDto,
+  state: CacheState,
+): { readonly title: string; readonly help: string; readonly longer?: true } | null {
   if (run.freed || run.state === 'queued' || run.state === 'running') return null;
   if (run.damagedFrames + run.missingFrames > 0)
     return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
+  const reach = reachOf(run, shot);
+  if (run.state === 'done' && state === 'fresh' && reach !== null && reach >= run.plan.frames.last + run.plan.frames.every)
+    return { title: 'Extend …', help: 'What it reads has more frames by now. Says what they cost, then computes them', longer: true };
   if (run.state === 'done') return null;
   return run.framesDone > 0
     ? { title: 'Continue', help: 'Computes what is missing; what is there stays' }
@@ -50,6 +64,7 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
   const c = useColours();
   const { shot } = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [extending, setExtending] = useState(false);
   const freeing = useFreeing();
   const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 380px)', zIndex: 2 } as const;
   const panel = { bgcolor: c.panel, border: `1px solid ${c.line}`, borderRadius: 1.5, px: 1.25, py: 0.5 } as const;
@@ -68,8 +83,8 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
   const runs = shot.passRuns.filter((r) => r.passId === pass.id);
   const active = run.state === 'running' || run.state === 'queued' || run.state === 'paused';
   const waits = [...shot.runs, ...shot.passRuns].filter((r) => run.inputs.includes(r.id) && r.state !== 'done');
-  const further = furtherOf(run);
   const state = run.id === pass.run?.id ? pass.state : run.framesDone === 0 ? 'missing' : 'stale';
+  const further = furtherOf(run, shot, state);
   const free = !run.freed && run.framesDone > 0 && !active ? () => freeing.free([run]) : null;
   return (
     <Box sx={box}>
@@ -96,7 +111,14 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
         )}
         {further && (
           <Tooltip title={further.help}>
-            <Button size="small" color="inherit" onClick={() => void api.goOn(run.id).catch(sayError)}>
+            <Button
+              size="small"
+              color="inherit"
+              onClick={() => {
+                if (further.longer) setExtending(true);
+                else void api.goOn(run.id).catch(sayError);
+              }}
+            >
               {further.title}
             </Button>
           </Tooltip>
@@ -141,6 +163,7 @@ export function PassBar({ pass, run }: { pass: PassState; run: PassRunDto | null
         ))}
       </Menu>
       {freeing.dialog}
+      {extending && <ExtendDialog runId={run.id} number={run.number} onClose={() => setExtending(false)} />}
     </Box>
   );
 }

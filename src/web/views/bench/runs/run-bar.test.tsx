@@ -62,13 +62,39 @@ describe('the run that is looked at', () => {
       'Continue',
     ],
     [makeRun({ damagedFrames: 2 }), 'damaged', 'Repair'],
-    [makeRun({ plan: { options: { lastFrame: 20 } }, framesDone: 20 }), 'partial', 'Extend to frame 24'],
   ] as const)('what is missing of it is computed by a press %#', async (run, state, title) => {
     const asked = serve({ 'POST /runs/run-1/continue': run });
     await bar(run, state);
     await button(title).click();
     expect(calls(asked)).toEqual(['POST /runs/run-1/continue']);
+    // No further than its own last frame.
+    expect(asked[0]!.body).toEqual({});
   });
+
+  it.each([
+    [null, 'Extend', false],
+    ["It would break the shot's budget of disk of 1 GB: about 2 GB are needed.", 'Extend anyway', true],
+  ] as const)(
+    'is extended to the end of a longer range when that was agreed to, with what it costs: %#',
+    async (breaks, title, overBudget) => {
+      const time = { low: 60, likely: 90, high: 120 };
+      const bytes = { low: 1e9, likely: 2e9, high: 3e9 };
+      const run = makeRun({ plan: { options: { lastFrame: 20 } }, framesDone: 20 });
+      const asked = serve({
+        'GET /runs/run-1/longer': { lastFrame: 24, frames: 4, time, disk: bytes, memory: bytes, breaks },
+        'POST /runs/run-1/continue': run,
+      });
+      await bar(run, 'partial');
+      await button('Extend to frame 24 …').click();
+      const dialog = page.getByRole('dialog');
+      await expect.element(dialog).toHaveTextContent(/Extend run 1 to frame 24\?.*4 frames are computed.*Time\s*1.*2 min.*Disk\s*1.*3 GB/);
+      if (breaks !== null) await expect.element(dialog).toHaveTextContent(breaks);
+      expect(calls(asked)).toEqual(['GET /runs/run-1/longer']);
+      await button(title).click();
+      await expect.poll(() => asked.at(-1)).toMatchObject({ path: '/runs/run-1/continue', body: { longer: true, overBudget } });
+      await expect.element(dialog).not.toBeInTheDocument();
+    },
+  );
 
   it('paused, says what it needs; it can be continued at once, or cancelled', async () => {
     const error = { tag: 'disk-full', message: 'The disk is full: about 2 GB more are needed.', fields: {}, cause: null } as const;

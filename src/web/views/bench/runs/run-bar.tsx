@@ -12,6 +12,7 @@ import { useFreeing } from '#web/freeing';
 import { Icon, QuietButton, StateGlyph, stateTitle, useColours } from '#web/ui';
 import { useBench } from '../bench-context';
 import { clockTime, useMinute } from './clock';
+import { ExtendDialog } from './extend-dialog';
 import { RunTools } from './run-tools';
 import { SKETCH, type ShownRun, runTitle } from './shown-run';
 
@@ -27,12 +28,16 @@ const lostText = ({ damagedFrames, missingFrames }: ShownRun): string =>
     .join(', ');
 
 /** What can be done about frames that are not there; null: nothing is missing, or computing them again would end the same way. */
-function furtherOf(run: ShownRun, state: CacheState, lastFrame: number): { readonly title: string; readonly help: string } | null {
+function furtherOf(
+  run: ShownRun,
+  state: CacheState,
+  lastFrame: number,
+): { readonly title: string; readonly help: string; readonly longer?: true } | null {
   if (run.rung === 'sketch' || run.state === 'running' || run.state === 'queued' || run.freed) return null;
   if (run.damagedFrames + run.missingFrames > 0)
     return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
   if (run.state === 'done' && state === 'partial' && lastFrame > run.plan.options.lastFrame)
-    return { title: `Extend to frame ${String(lastFrame)}`, help: 'Goes on after its last frame; what is there stays' };
+    return { title: `Extend to frame ${String(lastFrame)} …`, help: 'Says what it costs, then goes on after its last frame', longer: true };
   if (run.state === 'done' || run.error?.tag === 'not-finite') return null;
   if (run.state === 'paused') return { title: 'Continue', help: 'Goes on now, as far as there is room' };
   if (run.framesDone === 0) return { title: 'Try again', help: 'Begins with its first frame' };
@@ -47,6 +52,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
   const sketch = useMainSketch();
   const lastFrame = useSheet((s) => s.fields.lastFrame);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [extending, setExtending] = useState(false);
   const freeing = useFreeing();
   useMinute();
   const box = { position: 'absolute', left: 12, top: 12, maxWidth: 'calc(100% - 380px)', zIndex: 2 } as const;
@@ -120,7 +126,15 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
         )}
         {further && (
           <Tooltip title={further.help}>
-            <Button size="small" color="inherit" onClick={() => void api.goOn(run.id).catch(sayError)} sx={{ minWidth: 0, py: 0 }}>
+            <Button
+              size="small"
+              color="inherit"
+              onClick={() => {
+                if (further.longer) setExtending(true);
+                else void api.goOn(run.id).catch(sayError);
+              }}
+              sx={{ minWidth: 0, py: 0 }}
+            >
               {further.title}
             </Button>
           </Tooltip>
@@ -137,6 +151,7 @@ export function RunBar({ state, secondsLeft }: RunBarProps): ReactElement {
           />
         )}
         {freeing.dialog}
+        {extending && <ExtendDialog runId={run.id} number={run.number} onClose={() => setExtending(false)} />}
         <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
           {sketch.frames.length > 0 && (
             <MenuItem

@@ -18,6 +18,13 @@ import { FindingItem } from '../findings/findings-drawer';
 const LONG = 1800;
 type ServerRung = 'test' | 'final';
 
+/** What is asked about before it is started. */
+interface Asked {
+  readonly rung: ServerRung;
+  /** Why the server refused; null: the page asks by itself. */
+  readonly why: string | null;
+}
+
 export interface Starter {
   /** Starts a rung, or asks first when it would break a budget or take long. */
   readonly press: (rung: ServerRung) => void;
@@ -28,7 +35,7 @@ export interface Starter {
 export function useStarter(): Starter {
   const { variant, pass, predicted, spent } = useBench();
   const [starting, setStarting] = useState(false);
-  const [asked, setAsked] = useState<ServerRung | null>(null);
+  const [asked, setAsked] = useState<Asked | null>(null);
 
   const start = useCallback(
     async (rung: ServerRung, overBudget: boolean): Promise<void> => {
@@ -50,7 +57,7 @@ export function useStarter(): Starter {
         navigate({ variant: run.variantId, run: run.id });
         say('success', `${rungTitle[rung]}${pass ? ` of ${pass.name}` : ''} started as run ${String(run.number)}.`);
       } catch (error) {
-        if (error instanceof ApiError && error.tag === 'over-budget') setAsked(rung);
+        if (error instanceof ApiError && error.tag === 'over-budget') setAsked({ rung, why: error.message });
         else say('error', error instanceof Error ? error.message : String(error));
       } finally {
         setStarting(false);
@@ -70,18 +77,18 @@ export function useStarter(): Starter {
           p.disk.likely > budgets.disk - spent.bytes ||
           p.memory.likely > budgets.memory);
       const long = rung === 'final' && (p?.time?.likely ?? 0) > LONG;
-      if (breaks || long) setAsked(rung);
+      if (breaks || long) setAsked({ rung, why: null });
       else void start(rung, false);
     },
     [predicted, spent, start, pass],
   );
 
-  const dialog = asked && <StartDialog rung={asked} onClose={() => setAsked(null)} onStart={() => void start(asked, true)} />;
+  const dialog = asked && <StartDialog {...asked} onClose={() => setAsked(null)} onStart={() => void start(asked.rung, true)} />;
   return { press, starting, dialog };
 }
 
 /** What it will cost, what it would break, and what could be done instead. */
-function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: () => void; onStart: () => void }): ReactElement {
+function StartDialog({ rung, why, onClose, onStart }: Asked & { onClose: () => void; onStart: () => void }): ReactElement {
   const c = useColours();
   const { pass, predicted, spent } = useBench();
   const settings = useSolve();
@@ -91,8 +98,9 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
   const found = findAll({ shot: fields, settings, plan: resolvePlan(fields, settings, rung), reports: [], prediction: p, spent }).filter(
     (f) => f.id.startsWith('budget'),
   );
-  // What the server said of a pass is about the pass.
-  const breaks = pass ? [] : found;
+  // What the server said reckons with the pass, and all that it reads.
+  const breaks = pass || why !== null ? [] : found;
+  const broken = why !== null || breaks.length > 0;
   const row = (name: string, value: string, note: string): ReactElement => (
     <>
       <span>{name}</span>
@@ -103,9 +111,7 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm">
       <DialogTitle sx={{ fontSize: 16 }}>
-        {pass || breaks.length > 0
-          ? `This ${rungTitle[rung]}${pass ? ` of ${pass.name}` : ''} would break a budget`
-          : `Start a long ${rungTitle[rung]}?`}
+        {broken ? `This ${rungTitle[rung]}${pass ? ` of ${pass.name}` : ''} would break a budget` : `Start a long ${rungTitle[rung]}?`}
       </DialogTitle>
       <DialogContent>
         {own && (
@@ -126,6 +132,7 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
             {row('Memory', formatBytes(p.memory.likely), formatRange(p.memory.low, p.memory.high, formatBytes))}
           </Box>
         )}
+        {why !== null && <Box role="alert">{why}</Box>}
         {breaks.map((f) => (
           <FindingItem key={f.id} finding={f} plain />
         ))}
@@ -135,7 +142,7 @@ function StartDialog({ rung, onClose, onStart }: { rung: ServerRung; onClose: ()
           Cancel
         </Button>
         <Button variant="contained" onClick={onStart}>
-          {pass || breaks.length > 0 ? 'Start anyway' : 'Start'}
+          {broken ? 'Start anyway' : 'Start'}
         </Button>
       </DialogActions>
     </Dialog>
