@@ -1,7 +1,7 @@
 // The import rules of docs/architecture.md. Modules are entered by their door (index.ts) only.
 const door = '/index\\.ts$';
 /** Tests, and what only they use. */
-const TESTS = '(\\.(test|fuzz)\\.tsx?$|^src/web/testing/|for-tests\\.tsx?$)';
+const TESTS = '(\\.(test|fuzz)\\.tsx?$|^src/(web|server)/testing/|for-tests\\.tsx?$)';
 const only = (name, from, allowed) => ({
   name,
   severity: 'error',

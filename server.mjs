@@ -17,8 +17,23 @@ if (!existsSync(entry)) {
 const { handler } = await import(entry);
 
 const server = createServer((request, response) => {
-  if (guard(request, response)) handler(request, response);
+  // The handler writes as fast as an answer's stream gives: what is large asks here first.
+  if (guard(request, response)) handler(request, response, undefined, { drained: () => drained(response) });
 });
+/** Resolves when what was written to a response has been taken, or its connection is gone. */
+function drained(response) {
+  if (!response.writableNeedDrain || response.destroyed) return Promise.resolve();
+  return new Promise((resolve) => {
+    const over = () => {
+      response.off('drain', over);
+      response.off('close', over);
+      resolve();
+    };
+    response.on('drain', over);
+    response.on('close', over);
+  });
+}
+
 const wanted = Number(process.env.RUDDLE_PORT ?? 4820);
 let tries = 0;
 server.on('error', (error) => {

@@ -199,6 +199,8 @@ export interface VerifiedDto {
   readonly files: number;
   readonly damaged: readonly number[];
   readonly missing: readonly number[];
+  /** Frames whose files cannot be read now: of those nothing is known. */
+  readonly unreadable: readonly number[];
   /** Files in its folder that are none of its own. */
   readonly foreign: readonly string[];
 }

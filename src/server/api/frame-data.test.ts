@@ -1,93 +1,126 @@
-import { mkdtempSync, readFileSync, rmSync, truncateSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { mkdirSync, readFileSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import { performance } from 'node:perf_hooks';
+import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
-import { inflateSync } from 'node:zlib';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { decodePreview } from '#core/formats';
-import { SHOT_VERSION, parseWith, shotFileSchema } from '#core/shot';
-import { openApp, type App } from '#server/app';
-import { settingsOf } from '#testing/values';
+import type { AnyRunDto } from '#protocol';
+import { type OpenFolder, ballShot, finishedRun, inFolder } from '#server/testing';
 import { frameData } from './frame-data';
 
-let folder = '';
-let app: App;
+let at: OpenFolder;
+let run: AnyRunDto;
 beforeEach(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'ruddle-frames-'));
   vi.spyOn(console, 'log').mockImplementation(() => undefined);
-  const config = {
-    root: process.cwd(),
-    data: folder,
-    threads: 1,
-    memoryBytes: 16e9,
-    keepBytes: 0,
-    demo: false,
-    calibrate: false,
-    version: 'test',
-  };
-  app = await openApp(config);
+  at = await inFolder({ still: true });
+  run = await finishedRun(at.app, await at.app.shots.add(ballShot({ lastFrame: 3 })), { bytes: 3_000_000 });
 });
 afterEach(async () => {
-  await app.close();
-  rmSync(folder, { recursive: true, force: true });
+  await at.close();
   vi.restoreAllMocks();
 });
 
-/** The solve and the particles of a puff, three frames of each. */
-async function runs(): Promise<{ readonly solve: { id: string; folder: string }; readonly sparks: { id: string; folder: string } }> {
-  const settings = settingsOf(
-    {
-      detail: { voxelSize: 0.2 },
-      bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-      sources: [{ name: 'Vent', shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-    },
-    [{ id: 'sparks', kind: 'particles', name: 'Sparks', settings: { perSecond: 2400 } }],
-  );
-  const shot = await app.shots.add(
-    parseWith(shotFileSchema, { ruddle: SHOT_VERSION, name: 'Puff', lastFrame: 3, variants: [{ name: 'One', settings }] }, 'test'),
-  );
-  const { id } = await app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass: 'sparks' });
-  for (;;) {
-    const run = await app.runs.get(id);
-    if (run.state === 'done') return { solve: (await app.shots.get(shot.id)).runs[0]!, sparks: run };
-    if (run.state === 'failed') throw new Error(run.error?.message);
-    await new Promise((resolve) => setTimeout(resolve, 20));
-  }
-}
-
-const ask = (run: string, frame: string, channel: string, headers: Record<string, string> = {}): Promise<Response> =>
-  frameData(app, run, frame, channel, null, new Request('http://127.0.0.1/', { headers }));
+const ask = (frame: string, channel: string, headers: Record<string, string> = {}, drained = () => Promise.resolve()): Promise<Response> =>
+  frameData(at.app, run.id, frame, channel, null, new Request('http://127.0.0.1/', { headers }), drained);
 const bytes = async (response: Response): Promise<Buffer> => Buffer.from(await response.arrayBuffer());
+const path = (frame = 2): string => join(run.folder, `solve.000${String(frame)}.vdb`);
+const health = async (): Promise<Pick<AnyRunDto, 'damagedFrames' | 'missingFrames'>> => {
+  const { damagedFrames, missingFrames } = await at.app.runs.get(run.id);
+  return { damagedFrames, missingFrames };
+};
 
 describe("a frame's data", () => {
-  it('is a channel to be looked at, packed; or the very file, of voxels and of particles', async () => {
-    const { solve, sparks } = await runs();
-    const density = await ask(solve.id, '2', 'density');
+  it('is a channel to be looked at, packed; or the very file', async () => {
+    const density = await ask('2', 'density');
     expect(density.headers.get('content-encoding')).toBe('deflate');
-    expect(decodePreview(new Uint8Array(inflateSync(await bytes(density))))).not.toBeNull();
-    const volume = await ask(solve.id, '2', 'file');
+    expect((await bytes(density)).equals(readFileSync(join(run.folder, 'previews/solve.2.density.preview')))).toBe(true);
+    const volume = await ask('2', 'file');
     expect(volume.headers.get('content-encoding')).toBeNull();
-    expect((await bytes(volume)).equals(readFileSync(join(solve.folder, 'solve.0002.vdb')))).toBe(true);
-    const points = await ask(sparks.id, '3', 'file');
-    expect((await bytes(points)).equals(readFileSync(join(sparks.folder, 'particles.0003.ply')))).toBe(true);
+    expect(volume.headers.get('content-length')).toBe('3000000');
+    expect((await bytes(volume)).equals(readFileSync(path()))).toBe(true);
     // It never changes: asked for again, nothing is sent.
     const etag = volume.headers.get('etag') ?? '';
-    expect((await ask(solve.id, '2', 'file', { 'if-none-match': etag })).status).toBe(304);
+    expect((await ask('2', 'file', { 'if-none-match': etag })).status).toBe(304);
   });
 
   it.each([
-    ['99', 'file', 'not-found'],
-    ['2', 'secrets', 'not-found'],
-    ['two', 'file', 'not-found'],
-    ['2', 'flame', 'not-found'],
-  ])('frame %s, %s is refused', async (frame, channel, tag) => {
-    const { solve } = await runs();
-    await expect(ask(solve.id, frame, channel)).rejects.toMatchObject({ tag });
+    ['99', 'file'],
+    ['2', 'secrets'],
+    ['two', 'file'],
+    ['2', 'flame'],
+  ])('frame %s, %s is refused', async (frame, channel) => {
+    await expect(ask(frame, channel)).rejects.toMatchObject({ tag: 'not-found' });
+    expect(await health()).toEqual({ damagedFrames: 0, missingFrames: 0 });
   });
 
-  it('a damaged file is refused and remembered', async () => {
-    const { solve } = await runs();
-    truncateSync(join(solve.folder, 'solve.0002.vdb'), 100);
-    await expect(ask(solve.id, '2', 'file')).rejects.toMatchObject({ tag: 'file-invalid' });
-    expect(await app.runs.get(solve.id)).toMatchObject({ damagedFrames: 1 });
+  it.each([
+    ['of another size', () => truncateSync(path(), 100), /it has 100 of 3000000 bytes/],
+    [
+      'with another byte',
+      () => {
+        const b = readFileSync(path());
+        b[2_000_000]! ^= 1;
+        writeFileSync(path(), b);
+      },
+      /its checksum differs/,
+    ],
+    ['a folder', () => (rmSync(path()), mkdirSync(path())), /it has \d+ of 3000000 bytes/],
+    ['a FIFO', () => (rmSync(path()), execFileSync('mkfifo', [path()])), /it has 0 of 3000000 bytes/],
+  ])('that is %s is refused as damaged, and remembered', async (_what, spoil, why) => {
+    spoil();
+    await expect(ask('2', 'file')).rejects.toMatchObject({ tag: 'file-invalid', message: expect.stringMatching(why) as string });
+    expect(await health()).toEqual({ damagedFrames: 1, missingFrames: 0 });
+  });
+
+  it('that is gone is refused as missing, and remembered', async () => {
+    rmSync(path());
+    await expect(ask('2', 'file')).rejects.toMatchObject({ tag: 'not-found' });
+    expect(await health()).toEqual({ damagedFrames: 0, missingFrames: 1 });
+  });
+
+  it('that cannot be read now is neither damaged nor missing: once it can be, it is sent', async () => {
+    // Links in a circle stand in for a disk that answers with an error: nobody may be refused by rights as the tests may run as root.
+    renameSync(path(), `${path()}.away`);
+    symlinkSync('solve.0002.vdb', path());
+    await expect(ask('2', 'file')).rejects.toMatchObject({
+      tag: 'unreadable',
+      message: expect.stringMatching(/cannot be read now/) as string,
+    });
+    expect(await health()).toEqual({ damagedFrames: 0, missingFrames: 0 });
+    expect(await at.app.runs.verify(run.id)).toMatchObject({ damaged: [], missing: [], unreadable: [2] });
+    expect(await health()).toEqual({ damagedFrames: 0, missingFrames: 0 });
+    rmSync(path());
+    renameSync(`${path()}.away`, path());
+    expect((await bytes(await ask('2', 'file'))).length).toBe(3_000_000);
+    expect(await at.app.runs.verify(run.id)).toMatchObject({ damaged: [], missing: [], unreadable: [] });
+  });
+
+  it('is sent no faster than it is taken, and let go when nobody wants it any more', async () => {
+    let taken = 0;
+    let let_ = (): void => undefined;
+    const slow = (): Promise<void> => new Promise((resolve) => (let_ = resolve));
+    const reader = (await ask('2', 'file', {}, slow)).body!.getReader();
+    const first = reader.read();
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    let_();
+    taken += (await first).value!.length;
+    expect(taken).toBeLessThan(1_000_000);
+    await reader.cancel();
+    // Its file can go: nothing holds it open.
+    const open = (): boolean => execFileSync('ls', ['-l', `/proc/${String(process.pid)}/fd`], { encoding: 'utf8' }).includes(path());
+    await expect.poll(open).toBe(false);
+  });
+
+  it('is held against its checksum on another thread: this one hashes none of a large file', async () => {
+    // Hashing it takes a good part of a second.
+    const large = await finishedRun(at.app, await at.app.shots.add(ballShot({ lastFrame: 1, name: 'Large' })), { bytes: 200_000_000 });
+    run = large;
+    await ask('1', 'density');
+    const before = performance.eventLoopUtilization();
+    const response = await ask('1', 'file');
+    const busy = performance.eventLoopUtilization(before);
+    expect(response.headers.get('content-length')).toBe('200000000');
+    // Milliseconds that this thread worked, of those that it waited for: a ratio, whatever else the machine does.
+    expect(busy.active / (busy.active + busy.idle)).toBeLessThan(0.5);
+    await response.body!.cancel();
   });
 });

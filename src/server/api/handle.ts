@@ -1,5 +1,6 @@
 import { type ErrorTag, RuddleError, isRuddleError, toErrorData } from '#core/errors';
 import { sharedApp } from '#server/app';
+import type { Drained } from '#server/cache';
 import { match } from './route';
 import { routes } from './routes';
 
@@ -21,7 +22,7 @@ const STATUS: Record<ErrorTag, number> = {
 };
 
 /** Answers `/api/...`: finds the route, runs it, turns tagged errors into statuses. */
-export async function handleApi(request: Request): Promise<Response> {
+export async function handleApi(request: Request, drained: Drained = () => Promise.resolve()): Promise<Response> {
   const url = new URL(request.url);
   const path = url.pathname.replace(/^\/api/, '');
   try {
@@ -31,7 +32,7 @@ export async function handleApi(request: Request): Promise<Response> {
       if (!params) continue;
       const app = await sharedApp();
       await app.db.present();
-      const result = await route.answer({ app, request, params, query: url.searchParams });
+      const result = await route.answer({ app, request, params, query: url.searchParams, drained });
       return result instanceof Response ? result : json(200, result);
     }
     throw new RuddleError('not-found', 'There is nothing at this address.', { what: path });

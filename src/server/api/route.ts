@@ -1,7 +1,7 @@
 import { RuddleError } from '#core/errors';
 import { nesting, parseWith } from '#core/shot';
 import type { App, ImportTask } from '#server/app';
-import { type Incoming, takeIn } from '#server/cache';
+import { type Drained, type Incoming, takeIn } from '#server/cache';
 import type { z } from 'zod';
 
 export interface RouteContext {
@@ -9,6 +9,8 @@ export interface RouteContext {
   readonly request: Request;
   readonly params: Readonly<Record<string, string>>;
   readonly query: URLSearchParams;
+  /** For answers that are larger than what should wait in memory for whoever asked. */
+  readonly drained: Drained;
 }
 
 export interface Route {

@@ -59,8 +59,8 @@ export const routes: readonly Route[] = [
   {
     method: 'GET',
     path: '/shots/:shot/file',
-    answer: async ({ app, request, params, query }) => {
-      const { bytes, body, zip } = await app.geometry.shotFile(params['shot'] ?? '', taskOf(request, query));
+    answer: async ({ app, request, params, query, drained }) => {
+      const { bytes, body, zip } = await app.geometry.shotFile(params['shot'] ?? '', taskOf(request, query), drained);
       return new Response(body, {
         headers: {
           'content-type': zip ? 'application/zip' : 'application/json; charset=utf-8',
@@ -230,7 +230,7 @@ export const routes: readonly Route[] = [
   {
     method: 'GET',
     path: '/runs/:run/frames/:frame/:channel',
-    answer: ({ app, params, query, request }) =>
-      frameData(app, params['run'] ?? '', params['frame'] ?? '', params['channel'] ?? '', query.get('bounds'), request),
+    answer: ({ app, params, query, request, drained }) =>
+      frameData(app, params['run'] ?? '', params['frame'] ?? '', params['channel'] ?? '', query.get('bounds'), request, drained),
   },
 ];

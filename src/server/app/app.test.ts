@@ -57,6 +57,7 @@ const small = (lastFrame = 4): ShotFile =>
     'test',
   );
 
+const taken = (): Promise<void> => Promise.resolve();
 const nobody = { id: null, signal: new AbortController().signal };
 const streamOf = (bytes: Uint8Array): Incoming => ({ stream: new Blob([new Uint8Array(bytes)]).stream(), announced: bytes.length });
 
@@ -108,8 +109,8 @@ describe('imported geometry', () => {
   it('goes into a bundle with its shot and comes back elsewhere', async () => {
     const shot = await withCube();
     const plain = await app.shots.add(small());
-    expect((await app.geometry.shotFile(plain.id, nobody)).zip).toBe(false);
-    const { body, bytes, zip } = await app.geometry.shotFile(shot.id, nobody);
+    expect((await app.geometry.shotFile(plain.id, nobody, taken)).zip).toBe(false);
+    const { body, bytes, zip } = await app.geometry.shotFile(shot.id, nobody, taken);
     const packed = await new Response(body).bytes();
     expect(packed.length).toBe(bytes);
     expect(zip).toBe(true);

@@ -14,6 +14,7 @@ import {
   readGeometry,
   receive,
   sendFile,
+  type Drained,
   withWorkspace,
 } from '#server/cache';
 import type { Config } from '#server/config';
@@ -74,7 +75,7 @@ export class GeometryStore {
   }
 
   /** A shot as a file: JSON, or a bundle when it has imported geometry. */
-  async shotFile(shot: string, task: ImportTask): Promise<Download> {
+  async shotFile(shot: string, task: ImportTask, drained: Drained): Promise<Download> {
     const file = await this.shots.file(shot);
     const text = `${JSON.stringify(file, null, 2)}\n`;
     const hashes = new Set(file.variants.flatMap((v) => geometriesOfSettings(solveOf(v.settings))));
@@ -87,7 +88,7 @@ export class GeometryStore {
       const { bytes } = await this.imports.run({ kind: 'pack', shot: text, geometry, output }, task);
       const kept = `${folder}.zip`;
       await rename(output, kept);
-      return { bytes, zip: true, body: sendFile(kept, () => void rm(kept, { force: true })) };
+      return { bytes, zip: true, body: sendFile(kept, drained, () => void rm(kept, { force: true })) };
     });
   }
 

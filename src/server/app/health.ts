@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { and, eq, inArray } from 'drizzle-orm';
-import { foreignIn, frameFileName, lookAtFile, lookAtSize, type Damage, exists, type WrittenFile } from '#server/cache';
+import { foreignIn, frameFileName, lookAtFile, lookAtSize, type Damage, type Look, exists, type WrittenFile } from '#server/cache';
 import { type Database, tables } from '#server/db';
 
 type RunRow = typeof tables.runs.$inferSelect;
@@ -15,6 +15,8 @@ export interface Examined {
   readonly files: number;
   readonly damaged: readonly number[];
   readonly missing: readonly number[];
+  /** Frames whose files the system does not let be read now: of those nothing is known. */
+  readonly unreadable: readonly number[];
   /** Files in its folder that are none of its own; nothing is done about them. */
   readonly foreign: readonly string[];
 }
@@ -64,7 +66,7 @@ export class CacheHealth {
     const written = new Map<number, WrittenFile[]>();
     const of = await this.db.select().from(files).where(eq(files.runId, run.id));
     for (const f of of) written.set(f.frame, [...(written.get(f.frame) ?? []), { file: f.path, bytes: f.bytes, checksum: f.checksum }]);
-    const now = new Map<number, Damage | null>();
+    const now = new Map<number, Look>();
     const queue = rows.map((r) => r.frame);
     const worker = async (): Promise<void> => {
       for (let frame = queue.pop(); frame !== undefined; frame = queue.pop()) {
@@ -72,12 +74,12 @@ export class CacheHealth {
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, worker));
-    // What a checksum found stays until a checksum finds otherwise: a size says less.
-    const settled = rows.map(({ frame, damage }) => ({
-      frame,
-      before: damage,
-      after: !whole && damage === 'damaged' && now.get(frame) === null ? damage : (now.get(frame) ?? null),
-    }));
+    const settled = rows.map(({ frame, damage }) => {
+      const found = now.get(frame) ?? null;
+      // What a checksum found stays until a checksum finds otherwise: a size says less. Of what cannot be read now nothing new is known.
+      const stays = found === 'unreadable' || (!whole && damage === 'damaged' && found === null);
+      return { frame, before: damage, after: stays ? damage : found };
+    });
     const differing = settled.filter((s) => s.before !== s.after);
     for (const to of ['damaged', 'missing', null] as const) {
       await this.#mark(
@@ -95,6 +97,7 @@ export class CacheHealth {
       files: of.length,
       damaged: listed('damaged'),
       missing: listed('missing'),
+      unreadable: rows.map((r) => r.frame).filter((f) => now.get(f) === 'unreadable'),
       foreign: whole ? await foreignIn(run.folder, own) : [],
     };
   }
@@ -111,13 +114,13 @@ export class CacheHealth {
 }
 
 /** A frame is as good as the worst of its files. Of an older version's frame only the volume is known, by its name. */
-async function damageOf(folder: string, frame: number, files: readonly WrittenFile[], whole: boolean): Promise<Damage | null> {
+async function damageOf(folder: string, frame: number, files: readonly WrittenFile[], whole: boolean): Promise<Look> {
   if (files.length === 0) return (await exists(join(folder, frameFileName('solve', frame)))) ? null : 'missing';
-  let worst: Damage | null = null;
+  let worst: Look = null;
   for (const file of files) {
     const found = await (whole ? lookAtFile(folder, file) : lookAtSize(folder, file));
     if (found === 'damaged') return found;
-    if (found === 'missing') worst = found;
+    if (found === 'missing' || (found === 'unreadable' && worst === null)) worst = found;
   }
   return worst;
 }

@@ -27,8 +27,8 @@ export {
   sweepRun,
   writeRunRecord,
 } from './run-record';
-export { type Damage, lookAtFile, lookAtSize, readWritten } from './integrity';
+export { type Damage, type Look, lookAtFile, lookAtSize, readWritten } from './integrity';
 export { DiskGuard, KEEP_BYTES, type Reclaimable } from './disk-guard';
 export { filesOfFolder, lookAtFolders } from './folder';
 export { type Incoming, takeIn } from './incoming';
-export { receive, sendFile, uploadsFolder, withWorkspace } from './uploads';
+export { type Drained, receive, sendFile, uploadsFolder, withWorkspace } from './uploads';

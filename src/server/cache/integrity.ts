@@ -1,33 +1,40 @@
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { RuddleError } from '#core/errors';
+import { Checking, Unreadable } from '#workers/node';
 import type { WrittenFile } from './run-record';
 
 export type Damage = 'damaged' | 'missing';
+/** `unreadable`: the system does not let it be read now; nothing is known of what it holds. */
+export type Look = Damage | 'unreadable' | null;
+
+const checking = new Checking();
+
+const GONE = new Set<unknown>(['ENOENT', 'ENOTDIR']);
+/** Whether an error says that there is no such file; any other says only that it cannot be read now. */
+const isGone = (error: unknown): boolean => error instanceof Error && 'code' in error && GONE.has(error.code);
 
 /** Whether a file is there in its full size: quick enough to be asked whenever a run is looked at. */
-export async function lookAtSize(folder: string, file: Pick<WrittenFile, 'file' | 'bytes'>): Promise<Damage | null> {
+export async function lookAtSize(folder: string, file: Pick<WrittenFile, 'file' | 'bytes'>): Promise<Look> {
   try {
     const found = await stat(join(folder, file.file));
     return found.isFile() && found.size === file.bytes ? null : 'damaged';
-  } catch {
-    return 'missing';
+  } catch (error) {
+    return isGone(error) ? 'missing' : 'unreadable';
   }
 }
 
-/** Whether a file holds what was written: reads all of it. */
-export async function lookAtFile(folder: string, file: WrittenFile): Promise<Damage | null> {
+/** Whether a file holds what was written: reads all of it, on a thread of its own. */
+export async function lookAtFile(folder: string, file: WrittenFile): Promise<Look> {
   const size = await lookAtSize(folder, file);
   if (size !== null) return size;
-  const hash = createHash('sha256');
   try {
-    for await (const chunk of createReadStream(join(folder, file.file))) hash.update(chunk as Buffer);
-  } catch {
-    return 'damaged';
+    return (await checking.sum(join(folder, file.file))).checksum === file.checksum ? null : 'damaged';
+  } catch (error) {
+    if (error instanceof Unreadable) return 'unreadable';
+    throw error;
   }
-  return hash.digest('hex') === file.checksum ? null : 'damaged';
 }
 
 /** The bytes of a file, held against what was written. Throws `file-invalid` when it is not that any more. */

@@ -2,9 +2,11 @@ import { randomBytes } from 'node:crypto';
 import { open, rm } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
-import { Readable } from 'node:stream';
 import { makeFolder } from './files';
 import { type Incoming, takeIn } from './incoming';
+
+/** What of a file is sent at once, bytes. */
+const CHUNK = 256 * 1024;
 
 /** Where files lie while they are taken in; what a crash leaves there is removed at the next start. */
 export const uploadsFolder = (data: string): string => join(data, 'uploads');
@@ -32,9 +34,28 @@ export async function receive(incoming: Incoming, path: string, most: number): P
   }
 }
 
-/** A file as the body of an answer; `onEnd` when it has been sent, or nobody wants it any more. */
-export function sendFile(path: string, onEnd: () => void = () => undefined): ReadableStream<Uint8Array> {
-  const stream = createReadStream(path);
+/** Resolves when whoever asked has taken what was sent; at once where that cannot be told. */
+export type Drained = () => Promise<void>;
+
+/** A file as the body of an answer, as fast as it is taken: no more than a chunk of it is in memory. `onEnd` when it has been sent, or nobody wants it any more. */
+export function sendFile(path: string, drained: Drained, onEnd: () => void = () => undefined): ReadableStream<Uint8Array<ArrayBuffer>> {
+  const stream = createReadStream(path, { highWaterMark: CHUNK });
   stream.once('close', onEnd);
-  return Readable.toWeb(stream) as ReadableStream<Uint8Array>;
+  // Heard by whoever reads; where nobody does, nothing is lost.
+  stream.on('error', () => undefined);
+  const chunks = stream[Symbol.asyncIterator]() as AsyncIterator<Uint8Array<ArrayBuffer>, undefined>;
+  return new ReadableStream<Uint8Array<ArrayBuffer>>(
+    {
+      async pull(controller) {
+        await drained();
+        const next = await chunks.next();
+        if (next.done === true) controller.close();
+        else controller.enqueue(next.value);
+      },
+      cancel() {
+        stream.destroy();
+      },
+    },
+    { highWaterMark: 0 },
+  );
 }

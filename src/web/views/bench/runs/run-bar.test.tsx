@@ -157,9 +157,13 @@ describe('the run that is looked at', () => {
   });
 
   it.each([
-    [{ files: 24, damaged: [], missing: [], foreign: [] }, 'Run 1: all 24 files are as they were written.'],
-    [{ files: 24, damaged: [], missing: [], foreign: ['a.txt'] }, 'Run 1: all 24 files are as they were written. Not of this run: a.txt.'],
-    [{ files: 24, damaged: [3, 9], missing: [12], foreign: [] }, 'Run 1: frames 3, 9 are damaged; frame 12 is missing.'],
+    [{ files: 24, damaged: [], missing: [], unreadable: [], foreign: [] }, 'Run 1: all 24 files are as they were written.'],
+    [
+      { files: 24, damaged: [], missing: [], unreadable: [], foreign: ['a.txt'] },
+      'Run 1: all 24 files are as they were written. Not of this run: a.txt.',
+    ],
+    [{ files: 24, damaged: [3, 9], missing: [12], unreadable: [], foreign: [] }, 'Run 1: frames 3, 9 are damaged; frame 12 is missing.'],
+    [{ files: 24, damaged: [], missing: [], unreadable: [4], foreign: [] }, 'Run 1: frame 4 is unreadable now.'],
   ])('checks its files and says what was found: %#', async (found, text) => {
     serve({ 'POST /runs/run-1/verify': found });
     await bar(makeRun());

@@ -29,13 +29,13 @@ export function RunTools({ run, free }: { run: Omit<AnyRunDto, 'rung'>; free: ((
   const verify = (): void => {
     api
       .verify(run.id)
-      .then(({ files, damaged, missing, foreign }) => {
-        const lost = damaged.length + missing.length;
+      .then(({ files, damaged, missing, unreadable, foreign }) => {
+        const lost = [listed(damaged, 'damaged'), listed(missing, 'missing'), listed(unreadable, 'unreadable now')].filter((t) => t !== '');
         const others = foreign.length === 0 ? '' : ` Not of this run: ${foreign.slice(0, 3).join(', ')}${foreign.length > 3 ? ' …' : ''}.`;
         say(
-          lost > 0 ? 'error' : 'success',
-          lost > 0
-            ? `Run ${String(run.number)}: ${listed(damaged, 'damaged')}${damaged.length > 0 && missing.length > 0 ? '; ' : ''}${listed(missing, 'missing')}.${others}`
+          lost.length > 0 ? 'error' : 'success',
+          lost.length > 0
+            ? `Run ${String(run.number)}: ${lost.join('; ')}.${others}`
             : `Run ${String(run.number)}: all ${String(files)} files are as they were written.${others}`,
         );
       })
