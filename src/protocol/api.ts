@@ -46,8 +46,8 @@ export const newShotSchema = z.strictObject({
   kind: z.enum(['gas', 'liquid']).default('gas'),
 });
 export const approvedSchema = z.strictObject({ approved: z.boolean() });
-/** `sure`: an approved one too. */
-export const freeSchema = z.strictObject({ sure: z.boolean().default(false) });
+/** `sure`: approved caches too. */
+export const sureSchema = z.strictObject({ sure: z.boolean().default(false) });
 export const notesSchema = z.strictObject({ notes: z.string().max(4000) });
 export const sketchingSchema = z.strictObject({ on: z.boolean() });
 export const saveDraftSchema = z.strictObject({

@@ -4,7 +4,7 @@ import {
   approvedSchema,
   continueSchema,
   firstSchema,
-  freeSchema,
+  sureSchema,
   notesSchema,
   patchShotSchema,
   renameSchema,
@@ -175,6 +175,22 @@ export const routes: readonly Route[] = [
     },
   },
   {
+    method: 'POST',
+    path: '/shots/:shot/delete',
+    answer: async ({ app, request, params }) => {
+      await app.deletedShots.remove(params['shot'] ?? '', (await body(request, sureSchema)).sure);
+      return {};
+    },
+  },
+  {
+    method: 'POST',
+    path: '/shots/:shot/restore',
+    answer: async ({ app, params }) => {
+      await app.deletedShots.restore(params['shot'] ?? '');
+      return {};
+    },
+  },
+  {
     method: 'PUT',
     path: '/runs/:run/notes',
     answer: async ({ app, request, params }) => app.runs.setNotes(params['run'] ?? '', (await body(request, notesSchema)).notes),
@@ -215,7 +231,7 @@ export const routes: readonly Route[] = [
     method: 'POST',
     path: '/runs/:run/free',
     answer: async ({ app, request, params }) => {
-      await app.freed.free(params['run'] ?? '', (await body(request, freeSchema)).sure);
+      await app.freed.free(params['run'] ?? '', (await body(request, sureSchema)).sure);
       return await app.runs.announce(params['run'] ?? '');
     },
   },

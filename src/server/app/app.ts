@@ -13,6 +13,7 @@ import { rekey } from './rekey';
 import { Runner } from './runner';
 import { ShotStore } from './shots';
 import { VariantStore } from './variants';
+import { DeletedShots } from './deleted-shots';
 import { RunStore } from './runs';
 import { FreedCaches } from './freed';
 
@@ -23,6 +24,7 @@ export class App {
   readonly costs: Costs;
   readonly shots: ShotStore;
   readonly variants: VariantStore;
+  readonly deletedShots: DeletedShots;
   readonly runs: RunStore;
   readonly freed: FreedCaches;
   readonly runner: Runner;
@@ -40,6 +42,7 @@ export class App {
     this.costs = new Costs(db, config, this.events);
     this.shots = new ShotStore(db, this.runs, this.costs, this.events, config);
     this.variants = new VariantStore(db, this.freed, this.events);
+    this.deletedShots = new DeletedShots(db, this.freed, this.events);
     this.geometry = new GeometryStore(config, this.shots, new Imports(this.events));
     this.runner = new Runner(db, config, this.runs, this.freed, this.events, this.costs);
   }

@@ -26,8 +26,8 @@ import { passMeasures } from './pass-costs';
 import { PassStarter } from './pass-starts';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
+import { type ShotRow, shotRow } from './shot-row';
 
-type ShotRow = typeof tables.shots.$inferSelect;
 type VariantRow = typeof tables.variants.$inferSelect;
 
 const broken = (what: BrokenRowDto['what'], id: string, name: string, kept: Kept<ShotFields> | Kept<Settings> | null): BrokenRowDto[] => {
@@ -92,7 +92,7 @@ export class ShotStore {
 
   /** All shots; one that cannot be read says why instead, and takes nothing else down. */
   async list(): Promise<ShotRowDto[]> {
-    const rows = await this.db.select().from(tables.shots).orderBy(desc(tables.shots.updatedAt));
+    const rows = await this.db.select().from(tables.shots).where(isNull(tables.shots.deletedAt)).orderBy(desc(tables.shots.updatedAt));
     const runs = await this.runs.summaries();
     const counts = await this.db
       .select({ shotId: tables.variants.shotId, n: count() })
@@ -210,10 +210,7 @@ export class ShotStore {
   }
 
   async row(idOrSlug: string): Promise<ShotRow> {
-    const bySlug = await this.db.select().from(tables.shots).where(eq(tables.shots.slug, idOrSlug));
-    const row = bySlug[0] ?? (await this.db.select().from(tables.shots).where(eq(tables.shots.id, idOrSlug)))[0];
-    if (!row) throw new RuddleError('not-found', 'There is no such shot.', { what: `shot ${idOrSlug}` });
-    return row;
+    return await shotRow(this.db, idOrSlug);
   }
 
   async #variant(id: string): Promise<VariantRow> {

@@ -43,6 +43,8 @@ export const shots = sqliteTable('shots', {
   revision: integer().notNull().default(0),
   createdAt: integer().notNull(),
   updatedAt: integer().notNull(),
+  /** Set when it was deleted, to when that began; it can be brought back. Its slug stays its own. */
+  deletedAt: integer(),
 });
 
 export const variants = sqliteTable(

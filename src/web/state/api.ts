@@ -88,6 +88,8 @@ export const api = {
     request<ShotDto>('POST', '/new-shots', { name, from, ...(kind ? { kind } : {}) }),
   duplicate: (variantId: string) => request<{ id: string }>(post.method, `/variants/${variantId}/duplicate`, {}),
   deleteVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/delete`, {}),
+  deleteShot: (shotId: string, sure: boolean) => request<object>(post.method, `/shots/${shotId}/delete`, { sure }),
+  restoreShot: (shotId: string) => request<object>(post.method, `/shots/${shotId}/restore`, {}),
   restoreVariant: (variantId: string) => request<object>(post.method, `/variants/${variantId}/restore`, {}),
   setNotes: (runId: string, notes: string) => request<AnyRunDto>('PUT', `/runs/${runId}/notes`, { notes }),
   evidence: (shot: string) => request<EvidenceDto>('GET', `/shots/${shot}/evidence`),

@@ -4,9 +4,10 @@ import type { ReactElement } from 'react';
 import type { ShotRowDto } from '#protocol';
 import { api } from '#web/state';
 import { StateGlyph, useColours } from '#web/ui';
+import { DeleteButton } from './delete-button';
 
 /** A shot whose stored data cannot be read: why, and the data as it is, so that nothing is lost. */
-export function BrokenRow({ row }: { row: Extract<ShotRowDto, { readable: false }> }): ReactElement {
+export function BrokenRow({ row, onDelete }: { row: Extract<ShotRowDto, { readable: false }>; onDelete: () => void }): ReactElement {
   const c = useColours();
   return (
     <Box
@@ -30,7 +31,7 @@ export function BrokenRow({ row }: { row: Extract<ShotRowDto, { readable: false 
           Its caches are unchanged. Export what is stored; its part shotFile can be mended and added again.
         </Box>
       </Box>
-      <Box role="cell">
+      <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
         <Button
           variant="outlined"
           color="inherit"
@@ -40,6 +41,7 @@ export function BrokenRow({ row }: { row: Extract<ShotRowDto, { readable: false 
         >
           Export raw data
         </Button>
+        <DeleteButton name={row.slug} onDelete={onDelete} />
       </Box>
     </Box>
   );

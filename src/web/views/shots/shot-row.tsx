@@ -9,6 +9,7 @@ import { navigate } from '#web/state';
 import { StateGlyph, useColours } from '#web/ui';
 import { Thumbnail } from '#web/thumbnail';
 import { COLUMNS } from './columns';
+import { DeleteButton } from './delete-button';
 
 const DAY = 86_400_000;
 /** Runs shown in a row; the newest. */
@@ -38,7 +39,7 @@ const glyphOf = (run: RunSummaryDto): CacheState => {
 };
 
 /** A shot in the list. */
-export function ShotRow({ row }: { row: Extract<ShotRowDto, { readable: true }> }): ReactElement {
+export function ShotRow({ row, onDelete }: { row: Extract<ShotRowDto, { readable: true }>; onDelete: () => void }): ReactElement {
   const c = useColours();
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
@@ -104,10 +105,11 @@ export function ShotRow({ row }: { row: Extract<ShotRowDto, { readable: true }> 
       <span role="cell" style={{ color: c.dim, fontSize: 12.5 }}>
         {ago(row.lastActivity, now)}
       </span>
-      <Box role="cell">
+      <Box role="cell" sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
         <Button variant="contained" onClick={open} aria-label={`Open ${fields.name}`}>
           Open
         </Button>
+        <DeleteButton name={fields.name} onDelete={onDelete} />
       </Box>
     </Box>
   );

@@ -15,6 +15,7 @@ import { Icon, useColours } from '#web/ui';
 import { BrokenRow } from './broken-row';
 import { COLUMNS } from './columns';
 import { ShotRow } from './shot-row';
+import { useDeletion } from './use-deletion';
 
 const features = tableFeatures({
   rowSortingFeature,
@@ -39,6 +40,7 @@ const ORDER = { asc: 'ascending', desc: 'descending' } as const;
 /** The shots, in the order of a column whose head is pressed. */
 export function ShotsTable({ shots }: { shots: readonly ShotRowDto[] }): ReactElement {
   const c = useColours();
+  const deletion = useDeletion();
   const table = useTable({ features, columns, data: shots, getRowId: (r) => r.id });
   return (
     <Box role="table" aria-label="Shots" sx={{ border: `1px solid ${c.line}`, borderRadius: 1.5, bgcolor: c.panel, minWidth: 980 }}>
@@ -77,7 +79,14 @@ export function ShotsTable({ shots }: { shots: readonly ShotRowDto[] }): ReactEl
       </Box>
       {table
         .getRowModel()
-        .rows.map(({ original: row }) => (row.readable ? <ShotRow key={row.id} row={row} /> : <BrokenRow key={row.id} row={row} />))}
+        .rows.map(({ original: row }) =>
+          row.readable ? (
+            <ShotRow key={row.id} row={row} onDelete={() => deletion.remove({ id: row.id, name: row.fields.name })} />
+          ) : (
+            <BrokenRow key={row.id} row={row} onDelete={() => deletion.remove({ id: row.id, name: row.slug })} />
+          ),
+        )}
+      {deletion.dialog}
     </Box>
   );
 }

@@ -3,6 +3,7 @@ import { page, userEvent } from 'vitest/browser';
 import { SHOT_VERSION } from '#core/shot';
 import type { ShotRowDto } from '#protocol';
 import { makeRun, makeShot } from '#testing/values';
+import { useNotice } from '#web/state';
 import { serve, show } from '#web/testing';
 import { ShotsView } from './shots-view';
 
@@ -73,6 +74,53 @@ describe('the list of shots', () => {
     await expect.element(rows.nth(1)).toHaveTextContent(/old-flue.*Cannot be read: variant First: detail\.voxelSize is missing/);
     await expect.element(page.getByRole('link', { name: 'Export raw data' })).toHaveAttribute('href', '/api/shots/old-flue/raw');
     await expect.element(rows.nth(2)).toHaveTextContent('Kiln lid');
+  });
+
+  it('a shot is deleted by a press, and brought back by another', async () => {
+    let there = true;
+    const asked = serve({
+      'GET /shots': () => (there ? [row()] : []),
+      'POST /shots/shot-1/delete': () => ((there = false), {}),
+      'POST /shots/shot-1/restore': () => ((there = true), {}),
+    });
+    await show(<ShotsView />);
+    await page.getByRole('button', { name: 'Delete Kiln lid' }).click();
+    await expect.element(page.getByText('No shots yet')).toBeVisible();
+    expect(useNotice.getState().notice?.text).toBe('Kiln lid is deleted, its caches are freed.');
+    useNotice.getState().notice?.action?.run();
+    await expect.element(rows.nth(1)).toHaveTextContent('Kiln lid');
+    expect(asked.filter((a) => a.method === 'POST').map((a) => [a.path, a.body])).toEqual([
+      ['/shots/shot-1/delete', { sure: false }],
+      ['/shots/shot-1/restore', {}],
+    ]);
+  });
+
+  it('a shot with approved caches is deleted only after asking; one that is refused for another reason says why', async () => {
+    let why = { reason: 'approved', message: 'Run 4 of this shot is approved: somebody wanted to keep its cache.' };
+    const asked = serve({
+      'GET /shots': [row()],
+      'POST /shots/shot-1/delete': ({ body }: { body: { sure: boolean } }) => {
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        if (!body.sure) throw { tag: 'refused', message: why.message, fields: { reason: why.reason }, cause: null };
+        return {};
+      },
+    });
+    const deletions = (): unknown[] => asked.filter((a) => a.method === 'POST').map((a) => a.body);
+    await show(<ShotsView />);
+    const remove = page.getByRole('button', { name: 'Delete Kiln lid' });
+    await remove.click();
+    await expect
+      .element(page.getByRole('dialog'))
+      .toHaveTextContent(/Delete Kiln lid with its approved caches\?.*Run 4 of this shot is approved/);
+    await page.getByRole('button', { name: 'Cancel' }).click();
+    expect(deletions()).toEqual([{ sure: false }]);
+    await remove.click();
+    await page.getByRole('button', { name: 'Delete anyway' }).click();
+    await expect.poll(deletions).toEqual([{ sure: false }, { sure: false }, { sure: true }]);
+    why = { reason: 'running', message: 'Run 5 of this shot is not over. Cancel it first.' };
+    await remove.click();
+    await expect.poll(() => useNotice.getState().notice?.text).toBe('Run 5 of this shot is not over. Cancel it first.');
+    await expect.element(page.getByRole('dialog')).not.toBeInTheDocument();
   });
 
   it('a file that is no shot is refused with its place, and what was there stays', async () => {
