@@ -28,6 +28,8 @@ export async function launchBrowser() {
     executablePath,
     headless: true,
     args: CHROMIUM_ARGUMENTS,
+    // As at home: pages that change their address too often are held back.
+    ignoreDefaultArgs: ['--disable-ipc-flooding-protection'],
     defaultViewport: { width: 1280, height: 800 },
   });
 }

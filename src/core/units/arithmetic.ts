@@ -15,9 +15,30 @@ export type Evaluated =
 
 class Mistake extends Error {}
 
+/** A number with commas, whole. */
+const WITH_COMMAS = /[\d.]*,[\d.,]*/g;
+const GROUPS = /^[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?$/;
+const ONE_GROUP = /^[1-9]\d{0,2},\d{3}$/;
+
+/**
+ * Commas as they are meant: between thousands they go, before decimals they are points. One comma with three digits after it may be either: a person in one country
+ * means 1200 by "1,200", one in another 1.2. Then nothing is guessed.
+ */
+function withoutCommas(text: string): string {
+  return text.replace(WITH_COMMAS, (number) => {
+    if (ONE_GROUP.test(number)) {
+      const [whole = '', part = ''] = number.split(',');
+      throw new Mistake(`"${number}" may mean ${whole}${part} or ${String(Number(`${whole}.${part}`))}: write it without the comma`);
+    }
+    if (GROUPS.test(number)) return number.replaceAll(',', '');
+    if (/^(?:\d+,\d*|,\d+)$/.test(number)) return number.replace(',', '.');
+    throw new Mistake(`"${number}" is not a number`);
+  });
+}
+
 /** SI value of an expression; `bare` when no unit was typed, so that the field's own unit is meant. `shown`: SI value of that unit. */
 export function evaluate(text: string, factors: Factors, shown: number, known: string): Evaluated {
-  const source = text.trim().replaceAll(',', '.');
+  let source = '';
   const units = Object.keys(factors).sort((a, b) => b.length - a.length);
   let at = 0;
   const space = (): void => {
@@ -87,6 +108,7 @@ export function evaluate(text: string, factors: Factors, shown: number, known: s
     }
   };
   try {
+    source = withoutCommas(text.trim());
     const result = sum();
     space();
     if (at < source.length) throw new Mistake(`"${text}" is not a number: "${source.slice(at)}" is too much`);

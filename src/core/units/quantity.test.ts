@@ -15,8 +15,17 @@ describe('quantities', () => {
     expect(value('300 K', 'celsius')).toBe(300);
     expect(value('36 km/h', 'speed')).toBeCloseTo(10, 9);
     expect(value('0,25', 'metre')).toBe(0.25);
+    expect([value('12,5 cm', 'metre'), value(',5', 'none'), value('5,', 'none'), value('0,250', 'metre')]).toEqual([0.125, 0.5, 5, 0.25]);
     expect(value('1e-4', 'none')).toBe(1e-4);
     expect(value('2 h', 'hour')).toBe(7200);
+  });
+  it('have commas between thousands; where one may be either, nothing is guessed', () => {
+    expect(value('1,200,000', 'none')).toBe(1_200_000);
+    expect(value('12,345.5', 'none')).toBe(12_345.5);
+    expect(value('1,2345', 'none')).toBe(1.2345);
+    expect(value('1,200', 'none')).toBe('"1,200" may mean 1200 or 1.2: write it without the comma');
+    expect(value('2 * 1,250 m', 'metre')).toMatch(/"1,250" may mean 1250 or 1.25/);
+    for (const odd of ['1,2,3', '1,20,000', '1.2,3', ',', '1,,2']) expect(value(odd, 'none')).toMatch(/not a number/);
   });
   it('are reckoned with as they are typed', () => {
     expect(value('2 * 3cm + 0.1', 'metre')).toBeCloseTo(0.16, 12);

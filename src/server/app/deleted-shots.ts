@@ -1,5 +1,5 @@
 import { and, eq, gte, isNotNull, isNull } from 'drizzle-orm';
-import { RuddleError } from '#core/errors';
+import { RuddleError, isRuddleError } from '#core/errors';
 import { type Database, tables } from '#server/db';
 import type { EventHub } from './events';
 import type { FreedCaches } from './freed';
@@ -55,7 +55,7 @@ export class DeletedShots {
     await this.db.update(tables.shots).set({ deletedAt: null }).where(eq(tables.shots.id, id));
     for (const run of freed)
       await this.freed.restore(run.id).catch((error: unknown) => {
-        if (!(error instanceof RuddleError && error.fields && 'reason' in error.fields && error.fields.reason === 'purged')) throw error;
+        if (!(isRuddleError(error, 'refused') && error.fields.reason === 'purged')) throw error;
       });
     this.events.emit({ kind: 'shot', shotId: id });
   }

@@ -1,3 +1,6 @@
+import Dialog from '@mui/material/Dialog';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
 import type { ReactElement } from 'react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
@@ -14,6 +17,10 @@ function Page(): ReactElement {
     <>
       <input aria-label="Text" />
       <button>Button</button>
+      <div role="option" tabIndex={0} aria-selected={false}>
+        Option
+      </div>
+      <canvas role="slider" aria-valuenow={1} tabIndex={0} aria-label="Frames" />
     </>
   );
 }
@@ -56,6 +63,46 @@ describe('keys of commands', () => {
     page.getByRole('button').element().blur();
     await userEvent.keyboard(' ');
     expect(run.play).toHaveBeenCalledOnce();
+  });
+
+  it('Space on what can be picked picks it; on a strip of frames it plays', async () => {
+    page.getByRole('option').element().focus();
+    await userEvent.keyboard(' ');
+    expect(run.play).not.toHaveBeenCalled();
+    page.getByRole('slider').element().focus();
+    await userEvent.keyboard(' ');
+    expect(run.play).toHaveBeenCalledOnce();
+  });
+
+  it.each([
+    [
+      'a dialog',
+      <Dialog key="d" open>
+        <p>Sure?</p>
+        <button>Yes</button>
+      </Dialog>,
+      'button',
+    ],
+    [
+      'an open menu',
+      <Menu key="m" open anchorEl={document.body}>
+        <MenuItem>One</MenuItem>
+      </Menu>,
+      'menuitem',
+    ],
+  ] as const)('behind %s nothing is run', async (_what, over, role) => {
+    await show(
+      <>
+        <Page />
+        {over}
+      </>,
+    );
+    await expect.element(page.getByRole(role).first()).toBeVisible();
+    await userEvent.keyboard('{Shift>}t{/Shift}gs {Control>}k{/Control}{Control>}z{/Control}');
+    // Nor where the pointer has left the focus on no control of it.
+    document.querySelector<HTMLElement>('.MuiModal-root [tabindex="-1"]')?.focus();
+    await userEvent.keyboard('{Shift>}t{/Shift} ');
+    for (const command of Object.values(run)) expect(command).not.toHaveBeenCalled();
   });
 
   it('what was taken back is not run any more; what replaced it is', async () => {

@@ -18,6 +18,14 @@ const EDITING = new Set(['z', 'y', 'a', 'c', 'v', 'x', 'b', 'i', 'ArrowLeft', 'A
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
 
+/** What lies over the page and has the keys while it does: dialogs, menus, lists to pick from. */
+const OVER = '[role=dialog], [role=alertdialog], [role=menu], [role=listbox], .MuiModal-root';
+/** What Space presses, picks or switches itself. */
+const PRESSED =
+  'button, a, summary, [role=button], [role=option], [role=tab], [role=checkbox], [role=switch], [role=radio], [role=treeitem], [role=combobox]';
+
+const within = (target: EventTarget | null, selector: string): boolean => target instanceof Element && target.closest(selector) !== null;
+
 /** Listens for every registered command's keys. */
 export function useCommandKeys(): void {
   useEffect(() => {
@@ -25,8 +33,9 @@ export function useCommandKeys(): void {
     const onKey = (event: KeyboardEvent): void => {
       const command = event.ctrlKey || event.metaKey;
       if (typing(event.target) && (!command || EDITING.has(event.key.length === 1 ? event.key.toLowerCase() : event.key))) return;
+      if (event.defaultPrevented || within(event.target, OVER)) return;
       // A focused button is pressed with Space; it must not play too.
-      if (event.key === ' ' && event.target instanceof HTMLElement && event.target.closest('button, a, [role=menu]')) return;
+      if (event.key === ' ' && within(event.target, PRESSED)) return;
       const name = nameOf(event);
       const sequence = first && event.timeStamp - first.at < SEQUENCE ? `${first.key} ${name}` : null;
       first = { key: name, at: event.timeStamp };

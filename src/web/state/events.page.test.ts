@@ -4,11 +4,13 @@ import { makeFrame, makeRun, makeShot } from '#testing/values';
 import { serve } from '#web/testing';
 import { connectEvents, useConnection, useProgress } from './events';
 import { useImportProgress } from './importing';
-import { fetchRun, queryClient } from './queries';
+import { fetchRun, fetchShot, queryClient } from './queries';
 
 /** Stands in for the browser's event stream. */
 class Stream {
+  static readonly CLOSED = 2;
   static all: Stream[] = [];
+  readyState = 1;
   onopen: () => void = () => undefined;
   onerror: () => void = () => undefined;
   onmessage: (message: { data: string }) => void = () => undefined;
@@ -102,6 +104,72 @@ describe('what the server tells', () => {
     expect(useConnection.getState().live).toBe(false);
     tell({ kind: 'hello' });
     for (const key of [['shots'], ['shot', shot.slug], ['run', run.id]]) expect(queryClient.getQueryState(key)!.isInvalidated).toBe(true);
+  });
+
+  it('a run that ends while its shot and the list are asked for stays ended: they are asked for once more', async () => {
+    let asks = 0;
+    const old = { ...shot, runs: [run] };
+    const over = { ...run, state: 'done' as const, framesDone: 24 };
+    const answer =
+      <T>(before: T, after: T) =>
+      (): T => {
+        if (++asks > 1) return after;
+        tell({ kind: 'run', run: over });
+        return before;
+      };
+    serve({ [`GET /shots/${shot.slug}`]: answer(old, { ...shot, runs: [over] }) });
+    queryClient.setQueryData(['shot', shot.slug], await fetchShot(shot.slug));
+    expect(shotNow().runs[0]!.state).toBe('done');
+    expect(asks).toBe(2);
+  });
+
+  it('frames that come while their shot is asked for are not taken back', async () => {
+    serve({
+      [`GET /shots/${shot.slug}`]: () => {
+        for (const n of [2, 3]) tell({ kind: 'frame', runId: run.id, shotId: shot.id, again: false, frame: makeFrame(n) });
+        return { ...shot, runs: [{ ...run, framesDone: 2 }] };
+      },
+    });
+    queryClient.setQueryData(['shot', shot.slug], await fetchShot(shot.slug));
+    expect(shotNow().runs[0]!.framesDone).toBe(3);
+  });
+
+  it('a stream that the browser has given up, after an answer that is none, is opened anew; again and again, ever more slowly', () => {
+    vi.useFakeTimers();
+    try {
+      const refuse = (): void => {
+        const stream = Stream.all.at(-1)!;
+        stream.readyState = Stream.CLOSED;
+        stream.onerror();
+      };
+      refuse();
+      vi.advanceTimersByTime(999);
+      expect(Stream.all).toHaveLength(1);
+      vi.advanceTimersByTime(1);
+      expect(Stream.all).toHaveLength(2);
+      refuse();
+      vi.advanceTimersByTime(1999);
+      expect(Stream.all).toHaveLength(2);
+      vi.advanceTimersByTime(1);
+      expect(Stream.all).toHaveLength(3);
+      for (let n = 0; n < 10; n++) {
+        refuse();
+        vi.advanceTimersByTime(15_000);
+      }
+      expect(Stream.all).toHaveLength(13);
+      Stream.all.at(-1)!.onopen();
+      // One that only lost its connection is the browser's own affair.
+      Stream.all.at(-1)!.onerror();
+      vi.advanceTimersByTime(60_000);
+      expect(Stream.all).toHaveLength(13);
+      // Nor is one opened after the page has ended it.
+      refuse();
+      end();
+      vi.advanceTimersByTime(60_000);
+      expect(Stream.all).toHaveLength(13);
+    } finally {
+      vi.useRealTimers();
+    }
   });
 
   it('how far an import is, by its id', () => {

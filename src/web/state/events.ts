@@ -12,7 +12,7 @@ import type {
   ShotRowDto,
 } from '#protocol';
 import { useImportProgress } from './importing';
-import { keepFrame, queryClient, withFrames } from './queries';
+import { keepFrame, queryClient, runIsTold, withFrames } from './queries';
 
 type Detail = RunDetailDto | PassDetailDto;
 
@@ -37,6 +37,7 @@ const changeRows = (shotId: string, change: (runs: readonly RunSummaryDto[]) => 
 };
 
 function mergeRun(run: RunDto | PassRunDto): void {
+  runIsTold();
   queryClient.setQueriesData<ShotDto>({ queryKey: ['shot'] }, (shot) => {
     if (shot?.id !== run.shotId) return shot;
     return 'inputs' in run ? { ...shot, passRuns: withRun(shot.passRuns, run) } : { ...shot, runs: withRun(shot.runs, run) };
@@ -103,14 +104,22 @@ function receive(event: ServerEvent): void {
   }
 }
 
+/** Between two tries to connect where the server answers, but not with a stream, milliseconds: doubled each time. */
+const SOONEST = 1000;
+const LATEST = 15_000;
+
 /**
- * Keeps an event stream open while the page is looked at; the browser reconnects by itself. A hidden page lets go of it: a browser makes six
+ * Keeps an event stream open while the page is looked at; the browser reconnects by itself, and where it gives up the page does. A hidden page lets go of it: a browser makes six
  * connections to a server in all, and six pages in the background would keep the seventh waiting for ever. What happened meanwhile is looked at anew
  * with the first event. Returns the function that ends it.
  */
 export function connectEvents(): () => void {
   let source: EventSource | null = null;
+  let again: ReturnType<typeof setTimeout> | null = null;
+  let wait = SOONEST;
   const close = (): void => {
+    if (again !== null) clearTimeout(again);
+    again = null;
     source?.close();
     source = null;
   };
@@ -120,12 +129,20 @@ export function connectEvents(): () => void {
       return;
     }
     if (source) return;
-    source = new EventSource('/api/events');
+    close();
+    const opened = new EventSource('/api/events');
+    source = opened;
     source.onopen = () => {
+      wait = SOONEST;
       useConnection.setState({ live: true });
     };
     source.onerror = () => {
       useConnection.setState({ live: false });
+      // A lost connection the browser takes up by itself; after an answer that is no stream it gives up.
+      if (opened.readyState !== EventSource.CLOSED || source !== opened) return;
+      close();
+      again = setTimeout(follow, wait);
+      wait = Math.min(LATEST, wait * 2);
     };
     source.onmessage = (message: MessageEvent<string>) => {
       receive(JSON.parse(message.data) as ServerEvent);

@@ -1,6 +1,9 @@
 import { useSyncExternalStore } from 'react';
 
-/** Where the user is; every part is in the address, so that a link reopens it. */
+/**
+ * Where the user is. It is state of its own, and every part of it is in the address, so that a link reopens it: at once after a step, and when it rests after what is
+ * played or scrubbed (browsers drop more than 200 changes of the address in ten seconds).
+ */
 export interface Route {
   readonly view: 'shots' | 'bench';
   readonly shot: string | null;
@@ -46,25 +49,69 @@ export function linkTo(route: Partial<Route>): string {
 const listeners = new Set<() => void>();
 let current: Route | null = null;
 
-const refresh = (): void => {
-  current = parse(window.location);
+const tell = (): void => {
   for (const listener of listeners) listener();
 };
 
 export const currentRoute = (): Route => (current ??= parse(window.location));
 
+/** So long nothing is shown anew before the address follows, milliseconds. */
+const REST = 300;
+let resting: ReturnType<typeof setTimeout> | null = null;
+/** Whether the address is behind. */
+let behind = false;
+
+function follow(): void {
+  if (!behind) return;
+  behind = false;
+  window.history.replaceState(null, '', linkTo(currentRoute()));
+}
+
+/** The first change after a rest is in the address at once; those that come quickly after it, when they rest. */
+function followAtRest(): void {
+  behind = true;
+  if (resting === null) follow();
+  else clearTimeout(resting);
+  resting = setTimeout(() => {
+    resting = null;
+    follow();
+  }, REST);
+}
+
+/** The browser went to another entry, or somebody wrote the address: that is where the user is now. */
+function takeAddress(): void {
+  behind = false;
+  current = parse(window.location);
+  tell();
+}
+
+// Core of it runs without a page too, in tests.
+if (typeof window !== 'undefined') {
+  window.addEventListener('popstate', takeAddress);
+  window.addEventListener('pagehide', follow);
+}
+
 /** Goes somewhere; `replace` for what should not be a step of the back button (scrubbing). */
 export function navigate(change: Partial<Route>, options: { replace?: boolean } = {}): void {
-  const link = linkTo({ ...currentRoute(), ...change });
-  if (link === window.location.pathname + window.location.search) return;
-  window.history[options.replace ? 'replaceState' : 'pushState'](null, '', link);
-  refresh();
+  const before = currentRoute();
+  const wanted = { ...before, ...change };
+  const link = linkTo(wanted);
+  if (link === linkTo(before)) return;
+  // As the address says it: a part that it has no room for is not kept either.
+  const [pathname = '', search = ''] = link.split('?');
+  if (options.replace !== true) {
+    // The entry that is left holds what was shown last.
+    follow();
+    window.history.pushState(null, '', link);
+  }
+  current = parse({ pathname, search });
+  if (options.replace === true) followAtRest();
+  tell();
 }
 
 export function useRoute(): Route {
   return useSyncExternalStore((listener) => {
     listeners.add(listener);
-    window.addEventListener('popstate', refresh);
     return () => listeners.delete(listener);
   }, currentRoute);
 }

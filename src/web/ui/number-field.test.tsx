@@ -50,6 +50,27 @@ describe('a number with its unit', () => {
     expect(changes.mock.calls).toEqual([[0.12], [0.125]]);
   });
 
+  it('untouched is not rounded by Enter, however often that is pressed; nor is what was just taken over taken for an error', async () => {
+    const { input, changes } = await field(0.123456789);
+    await input.click();
+    await userEvent.keyboard('{Enter}{Enter}');
+    expect(changes).not.toHaveBeenCalled();
+    await expect.element(page.getByRole('alert')).not.toBeInTheDocument();
+    await input.fill('0.2');
+    await userEvent.keyboard('{Enter}{Enter}');
+    expect(changes.mock.calls).toEqual([[0.2]]);
+    await expect.element(page.getByRole('alert')).not.toBeInTheDocument();
+    await expect.element(input).toHaveValue('0.2 m');
+  });
+
+  it('with a comma that may be either changes nothing', async () => {
+    const { input, changes } = await field(0.05, { max: 5000 });
+    await input.fill('1,200');
+    await userEvent.keyboard('{Enter}');
+    await expect.element(page.getByRole('alert')).toHaveTextContent('"1,200" may mean 1200 or 1.2: write it without the comma');
+    expect(changes).not.toHaveBeenCalled();
+  });
+
   it.each([
     ['abc', /./],
     ['2', /at most 1 m/],

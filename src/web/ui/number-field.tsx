@@ -39,6 +39,9 @@ export function NumberField(props: NumberFieldProps): ReactElement {
     setError(null);
   }, [value]);
 
+  // What is shown is rounded: untouched, it is not what is meant.
+  const touched = text !== null && text !== formatQuantity(value, unit);
+
   const limits = (v: number): string | null => {
     const show = (n: number): string => formatQuantity(n, unit);
     if (min !== undefined && v < min - 1e-12) return `at least ${show(min)}`;
@@ -70,7 +73,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
     } else if (event.key === 'Enter') {
       // It takes over what is typed; it sends no form around it.
       event.preventDefault();
-      commit(text ?? '');
+      if (touched) commit(text);
     } else if (event.key === 'Escape') {
       takenBack.current = true;
       input.current?.blur();
@@ -100,7 +103,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
         }}
         onBlur={() => {
           if (takenBack.current) return;
-          if (text !== null && text !== formatQuantity(value, unit)) commit(text);
+          if (touched) commit(text);
           else if (error === null) setText(null);
         }}
         onKeyDown={onKeyDown}

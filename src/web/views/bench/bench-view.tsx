@@ -1,23 +1,61 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import { type ReactElement, useLayoutEffect, useRef } from 'react';
 import type { ShotDto } from '#protocol';
 import { useRoute, useSheet, useShot } from '#web/state';
-import { Loading, Problem } from '#web/ui';
+import { Loading, Problem, useColours } from '#web/ui';
 import { Bench } from './bench';
 import { BrokenRows } from './runs/broken-rows';
 
 export function BenchView({ slug }: { slug: string }): ReactElement {
   const shot = useShot(slug);
   if (shot.isPending) return <Loading what="Opening the shot" />;
-  if (shot.isError) {
+  // What was there stays where it could not be had anew: with its Sketch, and what is typed.
+  if (!shot.data) {
     return (
       <Problem
         title="This shot cannot be opened"
-        text={`${shot.error.message}\nGo to Shots and open another one.`}
+        text={`${shot.error?.message ?? ''}\nGo to Shots and open another one.`}
         retry={() => void shot.refetch()}
       />
     );
   }
-  return <Opened shot={shot.data} />;
+  return (
+    <>
+      <Opened shot={shot.data} />
+      {shot.isError && <Behind why={shot.error.message} retry={() => void shot.refetch()} />}
+    </>
+  );
+}
+
+/** Says that what is shown may have changed on the server, and why that is not known. */
+function Behind({ why, retry }: { why: string; retry: () => void }): ReactElement {
+  const c = useColours();
+  return (
+    <Box
+      role="alert"
+      sx={{
+        position: 'absolute',
+        top: 60,
+        left: '50%',
+        transform: 'translateX(-50%)',
+        zIndex: 19,
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1,
+        px: 2,
+        py: 0.5,
+        borderRadius: 1,
+        bgcolor: c.raised,
+        border: `1px solid ${c.warning}`,
+      }}
+    >
+      <span>The shot could not be looked at anew: {why} What is shown may be old.</span>
+      <Button size="small" color="inherit" onClick={retry}>
+        Try again
+      </Button>
+    </Box>
+  );
 }
 
 /** Puts the variant on the sheet before anything is drawn from it. What is drawn stays while another one comes onto the sheet. */

@@ -24,7 +24,8 @@ describe('findings', () => {
     await page.getByRole('button', { name: 'Open Stepping' }).click();
     expect(query('group')).toBe('stepping');
     await page.getByRole('button', { name: /^Go to / }).click();
-    expect(query('frame')).toBe('12');
+    // The address follows when what is shown rests.
+    await expect.poll(() => query('frame')).toBe('12');
   });
 
   it('a remedy says what it costs, changes the draft as one edit, and can be taken back', async () => {
