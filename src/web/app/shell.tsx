@@ -18,7 +18,16 @@ interface RailItem {
   readonly icon: IconName;
 }
 /** A view without what another one was looking at. */
-const NOTHING = { shot: null, variant: null, run: null, frame: null, group: null, channel: null, with: null } as const;
+const NOTHING: Omit<Route, 'view'> = {
+  shot: null,
+  variant: null,
+  run: null,
+  frame: null,
+  group: null,
+  channel: null,
+  pass: null,
+  with: null,
+};
 
 const RAIL: readonly RailItem[] = [
   { view: 'shots', title: 'Shots', icon: 'shots' },
@@ -32,14 +41,15 @@ export function Shell(): ReactElement {
   const live = useConnection((s) => s.live);
   /** null until it is opened for the first time. */
   const [palette, setPalette] = useState<'closed' | 'commands' | 'keys' | null>(null);
-  const [lastShot, setLastShot] = useState<string | null>(route.shot);
+  /** Where the Bench was left: back there it shows the same. */
+  const [lastBench, setLastBench] = useState<Route | null>(route.view === 'bench' ? route : null);
   const Palette = usePalette();
   useCommandKeys();
   useFoundNotice();
 
   useEffect(() => {
-    if (route.shot !== null) setLastShot(route.shot);
-  }, [route.shot]);
+    if (route.view === 'bench') setLastBench(route);
+  }, [route]);
   useCommands([
     { id: 'go-shots', title: 'Go to Shots', keys: 'g s', run: () => navigate({ ...NOTHING, view: 'shots' }) },
     {
@@ -47,7 +57,7 @@ export function Shell(): ReactElement {
       title: 'Go to the Bench',
       keys: 'g b',
       run: () => {
-        if (lastShot !== null) navigate({ view: 'bench', shot: lastShot });
+        if (lastBench !== null && route.view !== 'bench') navigate(lastBench);
       },
     },
     { id: 'palette', title: 'Command palette', keys: 'Ctrl+k', run: () => setPalette('commands') },
@@ -67,9 +77,9 @@ export function Shell(): ReactElement {
         </Box>
         {RAIL.map(({ view, title, icon }) => {
           const selected = route.view === view;
-          const target = view === 'bench' ? (route.shot ?? lastShot) : null;
-          if (view === 'bench' && target === null) return null;
-          const to: Partial<Route> = view === 'bench' ? { view, shot: target } : { view };
+          const bench = route.view === 'bench' ? route : lastBench;
+          if (view === 'bench' && bench === null) return null;
+          const to: Partial<Route> = view === 'bench' ? (bench ?? {}) : { ...NOTHING, view };
           return (
             <ButtonBase
               key={view}
@@ -78,7 +88,7 @@ export function Shell(): ReactElement {
               aria-current={selected ? 'page' : undefined}
               onClick={(e: React.MouseEvent) => {
                 e.preventDefault();
-                if (!selected) navigate(view === 'bench' ? to : { ...NOTHING, view });
+                if (!selected) navigate(to);
               }}
               sx={{
                 width: 48,

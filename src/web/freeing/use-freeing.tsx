@@ -11,18 +11,49 @@ import { ApiError, api, say, sayError } from '#web/state';
 
 type Run = Pick<RunSummaryDto, 'id' | 'number' | 'bytes' | 'approved'> & { readonly rung: RunSummaryDto['rung'] | 'sketch' };
 
-/** `sure`: approved ones too, and those that others read. */
-async function freeAll(runs: readonly Run[], sure: boolean): Promise<void> {
-  for (const run of runs) await api.free(run.id, sure);
-  const bytes = formatBytes(runs.reduce((n, r) => n + r.bytes, 0));
-  const undo = async (): Promise<void> => {
-    for (const run of runs) await api.restore(run.id);
-  };
-  const [first] = runs;
-  say('info', runs.length === 1 ? `Run ${String(first?.number)} is freed: ${bytes}.` : `${String(runs.length)} runs are freed: ${bytes}.`, {
-    title: 'Undo',
-    run: () => void undo().catch(sayError),
-  });
+interface Refused {
+  readonly run: Run;
+  readonly why: string;
+  /** Another run reads it: it can be freed when that is wanted for sure. */
+  readonly read: boolean;
+}
+
+/** What could not be done for one of several is said, and the others are done. */
+async function restoreAll(runs: readonly Run[]): Promise<void> {
+  const failed: string[] = [];
+  for (const run of runs)
+    await api.restore(run.id).catch((error: unknown) => {
+      failed.push(`Run ${String(run.number)}: ${error instanceof Error ? error.message : String(error)}`);
+    });
+  if (failed.length > 0) say('error', failed.join('\n'));
+}
+
+/** Frees all that can be, with a way back, and returns what was refused. `sure`: approved ones too, and those that others read. */
+async function freeAll(runs: readonly Run[], sure: boolean): Promise<Refused[]> {
+  const freed: Run[] = [];
+  const refused: Refused[] = [];
+  // A run comes after those that it reads: freed before them, it keeps none of them.
+  for (const run of [...runs].sort((a, b) => b.number - a.number))
+    await api.free(run.id, sure).then(
+      () => freed.push(run),
+      (error: unknown) => {
+        const read = error instanceof ApiError && error.data.fields['reason'] === 'read';
+        refused.push({ run, why: error instanceof Error ? error.message : String(error), read });
+      },
+    );
+  // Those that are asked about next are not said to be kept.
+  const kept = refused.filter((r) => !r.read).map((r) => `Run ${String(r.run.number)} is not: ${r.why}`);
+  if (freed.length > 0) {
+    const bytes = formatBytes(freed.reduce((n, r) => n + r.bytes, 0));
+    const [first] = freed;
+    const text =
+      freed.length === 1 ? `Run ${String(first?.number)} is freed: ${bytes}.` : `${String(freed.length)} runs are freed: ${bytes}.`;
+    say(kept.length > 0 ? 'warning' : 'info', [text, ...kept].join('\n'), {
+      title: 'Undo',
+      run: () => void restoreAll(freed).catch(sayError),
+    });
+  } else if (kept.length > 0) say('error', refused.map((r) => r.why).join('\n'));
+  return refused;
 }
 
 /** Frees caches, with a way back; approved ones only after asking once more. The dialog is to be shown by who frees. */
@@ -36,16 +67,24 @@ export function useFreeing(): { readonly free: (runs: readonly Run[]) => void; r
         setAsking({ runs, why: null });
         return;
       }
-      freeAll(runs, false).catch((error: unknown) => {
-        // Another run reads it: that is asked about too.
-        if (error instanceof ApiError && error.data.fields['reason'] === 'read') setAsking({ runs, why: error.message });
-        else sayError(error);
-      });
+      freeAll(runs, false)
+        .then((refused) => {
+          // Other runs read them: that is asked about too.
+          const read = refused.filter((r) => r.read);
+          if (read.length > 0) setAsking({ runs: read.map((r) => r.run), why: read.map((r) => r.why).join(' ') });
+        })
+        .catch(sayError);
     },
     dialog: asking && (
       <Dialog open onClose={close} fullWidth maxWidth="xs">
         <DialogTitle sx={{ fontSize: 16 }}>
-          {asking.why !== null ? 'Another run reads it' : approved.length === 1 ? 'This run is approved' : 'Some runs are approved'}
+          {asking.why !== null
+            ? asking.runs.length === 1
+              ? 'Another run reads it'
+              : 'Other runs read them'
+            : approved.length === 1
+              ? 'This run is approved'
+              : 'Some runs are approved'}
         </DialogTitle>
         <DialogContent>
           {asking.why ?? (

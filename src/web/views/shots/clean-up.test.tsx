@@ -34,6 +34,30 @@ describe('cleaning up', () => {
     await expect.poll(() => asked.map((a) => a.path).slice(2)).toEqual(['/runs/cut/restore', '/runs/old/restore']);
   });
 
+  it('frees all that can be, with a way back, where one is refused; runs before those that they read', async () => {
+    const runs = [1, 2, 3].map((number) => makeRun({ id: `r${String(number)}`, number, bytes: 1e9 }));
+    const asked = serve({
+      'POST /runs/r3/free': runs[2],
+      'POST /runs/r2/free': () => {
+        // eslint-disable-next-line @typescript-eslint/only-throw-error -- an answer of the server, not an error of this page
+        throw { tag: 'refused', message: 'A run that is not finished cannot be freed.', fields: { reason: 'running' }, cause: null };
+      },
+      'POST /runs/r1/free': runs[0],
+      'POST /runs/r1/restore': runs[0],
+      'POST /runs/r3/restore': runs[2],
+    });
+    await show(<CleanUpButton shots={[makeRow({ runs })]} />);
+    await button('Clean up').click();
+    for (const n of [1, 2, 3]) await box(`Kiln lid, Test · run ${String(n)}`).click();
+    await button('Free 3 GB').click();
+    await expect
+      .poll(() => useNotice.getState().notice?.text)
+      .toBe('2 runs are freed: 2 GB.\nRun 2 is not: A run that is not finished cannot be freed.');
+    expect(asked.map((a) => a.path)).toEqual(['/runs/r3/free', '/runs/r2/free', '/runs/r1/free']);
+    useNotice.getState().notice?.action?.run();
+    await expect.poll(() => asked.map((a) => a.path).slice(3)).toEqual(['/runs/r3/restore', '/runs/r1/restore']);
+  });
+
   it('asks once more for what is approved', async () => {
     const run = makeRun({ id: 'kept', approved: true });
     const asked = serve({ 'POST /runs/kept/free': run });

@@ -10,7 +10,7 @@ import type { PictureProps } from '../passes/picture-props';
 import { PassViewport } from '../passes/pass-viewport';
 import { usePoints } from '../passes/points-store';
 import { useSketchPass } from '../passes/use-sketch-pass';
-import { holdSkin, useHeldSkin, wipeSkins } from './held-skin';
+import { heldOf, holdSkin, useHeldSkin, wipeSkins } from './held-skin';
 import { LookMenu } from './look-menu';
 import { type ShownSkin, useSkin } from './mesh-store';
 import { TwoSkins } from './two-skins';
@@ -38,7 +38,7 @@ function useFollowing(): void {
 /** A skin in its yard: shaded, as a wireframe or by a number of its vertices; with particles; held against another stack. */
 export function SurfacePicture({ run, frame, stored, moving }: PictureProps): ReactElement {
   const c = useColours();
-  const { pass } = useBench();
+  const { shot, pass } = useBench();
   useFollowing();
   const skin = useSkin(run?.id ?? null, frame, stored);
   const look = useSkinLook();
@@ -60,7 +60,7 @@ export function SurfacePicture({ run, frame, stored, moving }: PictureProps): Re
   const mesh = useMemo(() => skin && shownOf(skin), [skin, shownOf]);
   // The trough that it stands in.
   const bounds = useMemo(() => (run?.plan ? [(run.plan.body as SurfaceBody).scene.bounds.limit] : []), [run]);
-  const own = held && held.pass === pass?.id ? held : null;
+  const own = heldOf(held, shot.id, pass?.id);
   const button = { bgcolor: c.panel, borderColor: c.line, height: 30, fontSize: 13 } as const;
   return (
     <>
@@ -89,7 +89,7 @@ export function SurfacePicture({ run, frame, stored, moving }: PictureProps): Re
               variant="outlined"
               color="inherit"
               size="small"
-              onClick={() => holdSkin({ pass: pass.id, frame, skin, report })}
+              onClick={() => holdSkin({ shot: shot.id, pass: pass.id, frame, skin, report })}
               sx={button}
             >
               Hold this skin
