@@ -33,6 +33,11 @@ const OUTLIVES = 30_000;
 
 const OFFLINE: ErrorData = { tag: 'internal', message: 'The server does not answer. Is it still running?', fields: {}, cause: null };
 
+async function refusalOf(response: Response): Promise<ApiError> {
+  const body = (await response.json().catch(() => null)) as { error?: ErrorData } | null;
+  return new ApiError(body?.error ?? { ...OFFLINE, message: `The server answered ${String(response.status)}.` });
+}
+
 async function request<T>(method: string, path: string, json?: unknown, signal?: AbortSignal): Promise<T> {
   const body = json === undefined ? null : JSON.stringify(json);
   const response = await fetch(`/api${path}`, {
@@ -46,10 +51,7 @@ async function request<T>(method: string, path: string, json?: unknown, signal?:
     if (signal?.aborted) throw cause;
     throw new ApiError(OFFLINE);
   });
-  if (!response.ok) {
-    const body = (await response.json().catch(() => null)) as { error?: ErrorData } | null;
-    throw new ApiError(body?.error ?? { ...OFFLINE, message: `The server answered ${String(response.status)}.` });
-  }
+  if (!response.ok) throw await refusalOf(response);
   return (await response.json()) as T;
 }
 
@@ -124,8 +126,11 @@ export const api = {
     const response = await fetch(
       `/api/runs/${runId}/frames/${String(frame)}/${channel}?bounds=${String(bounds)}`,
       signal ? { signal } : {},
-    );
-    if (!response.ok) throw new ApiError({ ...OFFLINE, tag: 'not-found', message: `Frame ${String(frame)} has no ${channel}.` });
+    ).catch((cause: unknown) => {
+      if (signal?.aborted) throw cause;
+      throw new ApiError(OFFLINE);
+    });
+    if (!response.ok) throw await refusalOf(response);
     return new Uint8Array(await response.arrayBuffer());
   },
 };

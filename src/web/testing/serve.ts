@@ -18,7 +18,9 @@ type Answer = unknown;
 export function serve(answers: Readonly<Record<string, Answer>>): Asked[] {
   const asked: Asked[] = [];
   const reply = (status: number, value: unknown): Response =>
-    new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json' } });
+    value instanceof Uint8Array
+      ? new Response(new Uint8Array(value), { status })
+      : new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json' } });
   const stub = vi.spyOn(window, 'fetch').mockImplementation(async (input, init) => {
     const url = new URL(input instanceof Request ? input.url : input, window.location.href);
     if (!url.pathname.startsWith('/api/')) throw new Error(`asked for ${url.pathname}`);

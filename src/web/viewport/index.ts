@@ -1,4 +1,5 @@
 export { type DropsLook } from './drops';
+export { useContentOfAll } from './use-content';
 export type { MeshLook, ShownMesh } from './mesh';
 export {
   Viewport,

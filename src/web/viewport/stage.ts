@@ -73,6 +73,10 @@ const PATIENT = 450;
 const REST_AFTER = 180;
 /** What lies further out to the sides than this (width over height) may be lost in a narrower picture. */
 const WIDEST = 1.25;
+/** Upright, degrees. */
+const FIELD_OF_VIEW = 32;
+/** Around what there is to see, a part of its width. */
+const AIR = 1.12;
 const MIN_SCALE = 0.18;
 
 /** Everything that draws; knows nothing of React. Draws only when something changed; quick while it moves, fine at rest. */
@@ -80,7 +84,7 @@ export class Stage {
   readonly #renderer: THREE.WebGLRenderer;
   readonly #scene = new THREE.Scene();
   readonly #opaque = new THREE.Scene();
-  readonly #camera = new THREE.PerspectiveCamera(32, 1, 0.1, 400);
+  readonly #camera = new THREE.PerspectiveCamera(FIELD_OF_VIEW, 1, 0.1, 400);
   readonly #controls: OrbitControls;
   readonly #smokes = new Smokes();
   readonly #solids = new THREE.Group();
@@ -101,7 +105,8 @@ export class Stage {
   readonly #directions = new THREE.Group();
   readonly handles: Handles;
   #sliceTexture: THREE.Data3DTexture | null = null;
-  #view: { readonly fieldOfView: number; readonly aspect: number } = { fieldOfView: 32, aspect: 1 };
+  #content: Box3 | null = null;
+  #view: { readonly fieldOfView: number; readonly aspect: number } = { fieldOfView: FIELD_OF_VIEW, aspect: 1 };
   #width = 1;
   #height = 1;
   #movingScale = 0.4;
@@ -200,9 +205,36 @@ export class Stage {
   /** Opens the lens: wider than the view says where the picture is narrower than the one that it was chosen in. */
   #open(): void {
     const { fieldOfView, aspect } = this.#view;
-    const wider = Math.max(1, Math.min(aspect, WIDEST) / this.#camera.aspect);
-    this.#camera.fov = (Math.atan(Math.tan((fieldOfView * Math.PI) / 360) * wider) * 360) / Math.PI;
-    this.#camera.updateProjectionMatrix();
+    const lens = (wider: number): void => {
+      this.#camera.fov = (Math.atan(Math.tan((fieldOfView * Math.PI) / 360) * wider) * 360) / Math.PI;
+      this.#camera.updateProjectionMatrix();
+    };
+    lens(1);
+    const widest = Math.max(1, Math.min(aspect, WIDEST) / this.#camera.aspect);
+    if (widest > 1) lens(this.#content ? Math.min(widest, Math.max(1, this.#reachOf(this.#content))) : widest);
+  }
+
+  /** How many times wider the lens must be for a box to be seen from side to side, with a little air. */
+  #reachOf({ min, max }: Box3): number {
+    this.#camera.updateMatrixWorld();
+    let reach = 0;
+    for (const x of [min[0], max[0]])
+      for (const y of [min[1], max[1]])
+        for (const z of [min[2], max[2]]) {
+          const p = new THREE.Vector3(x, y, z).applyMatrix4(this.#camera.matrixWorldInverse);
+          // What lies beside the camera or behind it is seen by no lens.
+          if (p.z > -this.#camera.near) return Infinity;
+          const half = -p.z * Math.tan((this.#camera.fov * Math.PI) / 360);
+          reach = Math.max(reach, Math.abs(p.x) / (half * this.#camera.aspect), Math.abs(p.y) / half);
+        }
+    return reach * AIR;
+  }
+
+  /** What there is to see: a narrow picture opens its lens as far as that asks for, and no further. */
+  setContent(box: Box3 | null): void {
+    this.#content = box;
+    this.#open();
+    this.invalidate();
   }
 
   setYard(scene: StageScene, colours: YardColours, background: string): void {
@@ -332,7 +364,7 @@ export class Stage {
   frame(box: Box3): void {
     const centre = new THREE.Vector3().addVectors(new THREE.Vector3(...box.min), new THREE.Vector3(...box.max)).multiplyScalar(0.5);
     const size = new THREE.Vector3().subVectors(new THREE.Vector3(...box.max), new THREE.Vector3(...box.min));
-    this.#view = { fieldOfView: this.#view.fieldOfView, aspect: this.#camera.aspect };
+    this.#view = { fieldOfView: FIELD_OF_VIEW, aspect: this.#camera.aspect };
     this.#open();
     const half = Math.tan((this.#camera.fov * Math.PI) / 360);
     const wide = Math.max(size.y, size.x / this.#camera.aspect) + size.z * 0.35;

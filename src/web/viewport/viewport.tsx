@@ -11,6 +11,7 @@ import { grounds, useColours } from '#web/ui';
 import type { HandleMode } from './handles';
 import { type ShownVolume as ViewportFrame } from './smoke';
 import { type SliceSetting, Stage, extentOf, type StageScene, type View } from './stage';
+import { useContent } from './use-content';
 
 export type { ShownVolume as ViewportFrame } from './smoke';
 export type { SliceSetting, View } from './stage';
@@ -65,7 +66,9 @@ interface ViewportProps {
   /** And something computes meanwhile. */
   readonly gentle?: boolean;
   readonly handles?: ViewportHandles | null;
-  /** The first view; without it the whole scene is framed. */
+  /** What there is to see in all the pictures that share a camera; without it, what this one shows. */
+  readonly content?: Box3 | null;
+  /** The first view; without it what there is to see is framed, or the whole scene while there is nothing. */
   readonly initialView?: View | null;
   /** Given once the viewport is there, taken back when it goes. */
   readonly onReady?: (api: ViewportApi | null) => void;
@@ -98,6 +101,7 @@ export function Viewport({
   bounds,
   moving,
   gentle = false,
+  content: shared,
   handles = null,
   initialView = null,
   onReady,
@@ -116,7 +120,11 @@ export function Viewport({
   const [size, setSize] = useState<readonly [number, number]>([2, 2]);
   // Callbacks may change with every draw of the view that owns them.
   const latest = useRef({ handles, onCamera, onReady, extent: extentOf(scene), initialView });
-  latest.current = { handles, onCamera, onReady, extent: extentOf(scene), initialView };
+  const own = useContent({ scene, frame, beside, points, mesh });
+  const content = shared === undefined ? own : shared;
+  latest.current = { handles, onCamera, onReady, extent: content ?? extentOf(scene), initialView };
+  /** Nobody has chosen a view: what comes first is framed. */
+  const unchosen = useRef(initialView === null);
 
   useLayoutEffect(() => {
     const element = canvas.current;
@@ -137,7 +145,10 @@ export function Viewport({
     made.onRest = (resting) => {
       element.dataset['rest'] = String(resting);
     };
-    made.onCamera = (view) => latest.current.onCamera?.(view);
+    made.onCamera = (view) => {
+      unchosen.current = false;
+      latest.current.onCamera?.(view);
+    };
     made.handles.onShape = (shape, done) => {
       const h = latest.current.handles;
       if (h?.kind !== 'shape') return;
@@ -173,6 +184,7 @@ export function Viewport({
     latest.current.onReady?.({
       view: () => made.view(),
       setView: (view) => {
+        unchosen.current = false;
         made.setView(view);
       },
       frame: () => {
@@ -208,6 +220,12 @@ export function Viewport({
   useLayoutEffect(() => {
     stage.current?.setFrames(frame ? [frame, ...beside] : beside);
   }, [frame, beside]);
+  useLayoutEffect(() => {
+    stage.current?.setContent(content);
+    if (!content || !unchosen.current) return;
+    unchosen.current = false;
+    stage.current?.frame(content);
+  }, [content]);
   useLayoutEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);
   }, [sliced, slice, scene]);

@@ -2,15 +2,17 @@ import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo } from 'react';
 import { CHANNEL_LOOK, type LookChannel, isTint } from '#core/look';
 import { listFrames } from '#core/pass';
-import { type Path, SOLVE, isLiquidPlan } from '#core/shot';
+import { type Path, type Plan, SOLVE, isLiquidPlan } from '#core/shot';
 import { navigate, say, useRoute, useSheet, useStateOf, useSolve } from '#web/state';
 import { Loading } from '#web/ui';
 import { useBenchCommands } from './bench-commands';
 import { useBench } from './bench-context';
 import { useSecondsLeft } from './costs/use-predicted-left';
+import { ArrivingNote } from './frames/arriving-note';
 import { FrameStrip } from './frames/frame-strip';
 import { LateFrame } from './frames/late-frame';
 import { partUntil, secondsUntil } from './frames/until-frame';
+import { channelsKept } from './frames/channels-kept';
 import { isReady } from './frames/frame-store';
 import { usePlayback } from './frames/playback';
 import { frameOf } from './runs/shown-run';
@@ -22,6 +24,9 @@ const CompareView = lazy(() => import('./compare/compare-view').then((m) => ({ d
 const TryThree = lazy(() => import('./compare/try-three').then((m) => ({ default: m.TryThree })));
 
 const isChannel = (name: string | null): name is LookChannel => name !== null && name in CHANNEL_LOOK;
+
+/** Matter in its own colours where a run carries them. */
+const channelFirst = (plan: Plan | null): LookChannel => (plan && channelsKept(plan).includes('colour') ? 'colour' : 'density');
 
 /** Above the scale bar and the button over it, pixels. */
 const ABOVE_SCALE = 88;
@@ -44,12 +49,16 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
   const fields = useSheet((s) => s.fields);
   const { run, frames, stored } = shown;
   const frame = frameOf(shown, route.frame);
-  const channel: LookChannel = isChannel(route.channel) ? route.channel : 'density';
+  const channel: LookChannel = isChannel(route.channel) ? route.channel : channelFirst(run?.plan ?? null);
   const goTo = useCallback((f: number | null) => navigate({ frame: f }, { replace: true }), []);
   const playback = usePlayback({
     run: run?.id ?? null,
     frame,
-    ready: (f) => run === null || (isLiquidPlan(run.plan) ? arePointsReady(run.id, f) : isReady(run.id, f, channel)),
+    ready: (f) =>
+      run === null ||
+      (isLiquidPlan(run.plan)
+        ? arePointsReady(run.id, f)
+        : isReady(run.id, f, channel) && (!isTint(channel) || isReady(run.id, f, 'density'))),
     stored,
     framesPerSecond: fields.framesPerSecond,
     goTo,
@@ -81,6 +90,7 @@ export function SolvePane({ trying, onTried, onFindings, children }: SolvePanePr
   return (
     <Box sx={PANE}>
       <Suspense fallback={<Loading what="Loading" />}>{main}</Suspense>
+      <ArrivingNote />
       {children}
       {run && run.rung !== 'sketch' && (
         <LateFrame

@@ -12,6 +12,7 @@ import {
   type ViewportApi,
   type ViewportFrame,
   type ViewportScene,
+  useContentOfAll,
 } from '#web/viewport';
 import { keepView, keptView } from '../view/kept-view';
 
@@ -51,6 +52,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
   const holder = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0.5);
   const ids = sides.map((s) => s.id).join(' ');
+  const content = useContentOfAll(sides);
   const links = useMemo(
     () =>
       ids.split(' ').map((id) => ({
@@ -59,9 +61,9 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             apis.current.delete(id);
             return;
           }
-          // The first one frames the scene when no camera was kept; the others stand where it stands.
-          const first = keptView(shotId) ?? apis.current.values().next().value?.view();
-          if (first) api.setView(first);
+          // Where no camera was kept each frames what there is to see in all of them: the same.
+          const kept = keptView(shotId);
+          if (kept) api.setView(kept);
           apis.current.set(id, api);
         },
         onCamera: (view: View) => {
@@ -120,6 +122,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             bounds={NO_BOUNDS}
             moving={moving}
             gentle={gentle}
+            content={content}
             initialView={keptView(shotId)}
             {...links[n]}
             label={side.title}

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { type Preview, decodePreview } from '#core/formats';
 import type { LookChannel } from '#core/look';
 import { api, liveById } from '#web/state';
+import { failureOf, noteFailure, useArrival } from './arrivals';
 
 /** Decoded frames kept in memory, bytes. */
 const KEEP = 256e6;
@@ -10,6 +11,8 @@ const KEEP = 256e6;
 const AHEAD = 8;
 
 const kept = new LRUCache<string, Preview>({ maxSize: KEEP, sizeCalculation: (preview) => Math.max(1, preview.data.length) });
+
+const UNREADABLE = 'what the server keeps of it cannot be read.';
 
 /** A frame that is on its way. Who wants it holds it; when nobody does any more it is not asked for any longer. */
 interface Request {
@@ -36,9 +39,13 @@ function ask(run: string, frame: number, channel: LookChannel, bounds: number): 
       .then((data) => {
         const preview = decodePreview(data);
         if (preview) kept.set(key, preview);
+        noteFailure(key, preview ? null : new Error(UNREADABLE));
         return preview;
       })
-      .catch(() => null)
+      .catch((error: unknown) => {
+        noteFailure(key, error);
+        return null;
+      })
       .finally(() => {
         if (requests.get(key) === request) requests.delete(key);
       }),
@@ -131,9 +138,13 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
   }, [run, frame, channel, stored]);
   const answered = arrived?.run === run && arrived?.frame === frame && arrived.channel === channel ? arrived : null;
   const sketching = run !== null && liveById(run) !== null;
-  // A Sketch that begins anew keeps its last picture until there is another; a run whose frame is not stored shows none.
-  const stale = wanted || sketching ? last.current : null;
-  const shown = ready ?? answered ?? (stale?.run === run ? stale : null);
+  // A Sketch that begins anew keeps its last picture until there is another, and so does a run whose frame is on its way, that of another run too; one whose frame is not
+  // stored shows none.
+  const stale = wanted && !sketching ? last.current : sketching && last.current?.run === run ? last.current : null;
+  const shown = ready ?? answered ?? stale;
   last.current = shown;
+  const waits = wanted && !sketching && ready === null;
+  const problem = answered && !answered.preview ? (failureOf(keyOf(run ?? '', frame ?? 0, channel, 0)) ?? UNREADABLE) : null;
+  useArrival(waits && (answered === null || problem !== null) ? { frame, problem } : null);
   return shown;
 }

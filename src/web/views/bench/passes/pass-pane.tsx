@@ -8,6 +8,7 @@ import type { PassFrameDto, PassRunDto, ShotDto } from '#protocol';
 import { type PassState, asPassRun, navigate, usePassRun, usePassSketch, usePassSketchLife, useRoute, useSheet } from '#web/state';
 import { useColours } from '#web/ui';
 import { useBench } from '../bench-context';
+import { ArrivingNote } from '../frames/arriving-note';
 import { FrameStrip } from '../frames/frame-strip';
 import { LateFrame } from '../frames/late-frame';
 import { paceUntil } from '../frames/until-frame';
@@ -73,6 +74,7 @@ export function PassPane({ pass, children }: { pass: PassState; children: ReactN
             seconds={paceUntil(frames, listFrames(run.plan.frames), stored, wanted)}
           />
         )}
+        <ArrivingNote />
         {shown && run && <Facts pass={pass} run={run} frame={shown} />}
       </Box>
       {children}

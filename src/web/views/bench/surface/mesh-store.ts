@@ -2,6 +2,7 @@ import { LRUCache } from 'lru-cache';
 import { useEffect, useState } from 'react';
 import { type MeshPreview, type PointsPreview, readMeshPreview, readPointsPreview } from '#core/formats';
 import { PASS_SKETCH, api, mainPassSketch } from '#web/state';
+import { failureOf, noteFailure, useArrival } from '../frames/arrivals';
 
 /** A frame's skin, and the particles that lie outside of it. */
 export interface ShownSkin {
@@ -36,9 +37,13 @@ function fetchSkin(run: string, frame: number): Promise<ShownSkin | null> {
       const mesh = readMeshPreview(bytes);
       const skin = mesh && { mesh, outside: readPointsPreview(points) };
       if (skin) kept.set(key, skin);
+      noteFailure(key, null);
       return skin;
     })
-    .catch(() => null)
+    .catch((error: unknown) => {
+      noteFailure(key, error);
+      return null;
+    })
     .finally(() => asked.delete(key));
   asked.set(key, promise);
   return promise;
@@ -49,18 +54,23 @@ export const isSkinReady = (run: string, frame: number): boolean =>
 
 /** A frame's skin; the last one stays until the new one is there. Fetches the following frames too. */
 export function useSkin(run: string | null, frame: number | null, stored: ReadonlySet<number>): ShownSkin | null {
-  const [shown, setShown] = useState<{ readonly run: string; readonly skin: ShownSkin | null } | null>(null);
+  const [shown, setShown] = useState<{ readonly run: string; readonly frame: number; readonly skin: ShownSkin | null } | null>(null);
   useEffect(() => {
     if (run === null || frame === null || !stored.has(frame)) return undefined;
     let current = true;
     void fetchSkin(run, frame).then((skin) => {
       if (!current) return;
-      setShown({ run, skin });
+      setShown({ run, frame, skin });
       for (let n = 1; n <= AHEAD; n++) if (stored.has(frame + n)) void fetchSkin(run, frame + n);
     });
     return () => {
       current = false;
     };
   }, [run, frame, stored]);
-  return shown?.run === run ? shown.skin : null;
+  const wanted = run !== null && frame !== null && stored.has(frame);
+  const here = wanted && shown?.run === run && shown.frame === frame;
+  const problem = here && !shown.skin ? failureOf(keyOf(run, frame)) : null;
+  useArrival(wanted && (!here || problem !== null) ? { frame, problem } : null);
+  // While the wanted one is on its way the last one stays, that of another run too.
+  return wanted || shown?.run === run ? (shown?.skin ?? null) : null;
 }

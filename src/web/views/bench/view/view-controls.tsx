@@ -67,7 +67,7 @@ export function GroundSelect(): ReactElement {
 
 /** The channel that is looked at is part of the address. */
 export const lookAt = (channel: LookChannel): void => {
-  navigate({ channel: channel === 'density' ? null : channel }, { replace: true });
+  navigate({ channel }, { replace: true });
 };
 
 type Axis = SliceSetting['axis'];
