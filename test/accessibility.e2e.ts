@@ -59,6 +59,37 @@ describe('axe-core finds nothing', () => {
       });
     });
 
+    it(`in the ${theme} theme, on the sheets of every kind of pass, of a liquid and of a skin`, async () => {
+      await withPage(async (page, address) => {
+        await page.goto(`${address}/shots`);
+        await page.evaluate((t: string) => {
+          localStorage.setItem('ruddle.theme', t);
+        }, theme);
+        for (const [file, groups] of [
+          ['kiln-stack', []],
+          ['slip-sluice', ['scale', 'detail', 'stepping', 'bounds', 'sources', 'solids', 'forces', 'matter', 'keep']],
+        ] as const) {
+          const response = await fetch(`${address}/api/shots`, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body: await readFile(resolve(`demo/${file}.json`), 'utf8'),
+          });
+          const shot = (await response.json()) as ShotDto;
+          for (const group of groups) {
+            await page.goto(`${address}/bench/${shot.slug}?group=${group}`);
+            await waitForText(page, '[role=tabpanel] h2', /\?$/);
+            expect(await violations(page), `${file}, ${group}`).toEqual([]);
+          }
+          for (const variant of shot.variants)
+            for (const { id, name } of variant.settings.passes.slice(1)) {
+              await page.goto(`${address}/bench/${shot.slug}?variant=${variant.id}&pass=${id}`);
+              await waitForText(page, 'body', new RegExp(`${name} (is not computed yet|cannot be computed)`));
+              expect(await violations(page), `${file}, ${id}`).toEqual([]);
+            }
+        }
+      });
+    });
+
     it(`in the ${theme} theme, while comparing and trying three values`, async () => {
       await withPage(async (page, address) => {
         const shot = await runShort(address, ['test', 'test']);

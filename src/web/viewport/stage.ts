@@ -381,6 +381,33 @@ export class Stage {
     this.invalidate();
   }
 
+  /** Turns the camera around what it looks at, degrees: to the side, and up. */
+  turn(aside: number, up: number): void {
+    const { target } = this.#controls;
+    const from = new THREE.Spherical().setFromVector3(this.#camera.position.clone().sub(target));
+    from.theta += THREE.MathUtils.degToRad(aside);
+    from.phi = Math.min(Math.PI - 0.02, Math.max(0.02, from.phi - THREE.MathUtils.degToRad(up)));
+    this.#camera.position.setFromSpherical(from).add(target);
+    this.#controls.update();
+  }
+
+  /** Shifts the camera and what it looks at, in parts of the picture's height: to the side, and up. */
+  shift(aside: number, up: number): void {
+    const { target } = this.#controls;
+    const height = 2 * this.#camera.position.distanceTo(target) * Math.tan((this.#camera.fov * Math.PI) / 360);
+    const by = new THREE.Vector3(aside * height, up * height, 0).applyQuaternion(this.#camera.quaternion);
+    this.#camera.position.add(by);
+    target.add(by);
+    this.#controls.update();
+  }
+
+  /** Goes nearer to what it looks at: `by` of the distance is left. */
+  nearer(by: number): void {
+    const { target } = this.#controls;
+    this.#camera.position.sub(target).multiplyScalar(by).add(target);
+    this.#controls.update();
+  }
+
   view(): View {
     const [p, t] = [this.#camera.position, this.#controls.target];
     return { position: [p.x, p.y, p.z], target: [t.x, t.y, t.z], ...this.#view };

@@ -11,6 +11,7 @@ import { grounds, useColours } from '#web/ui';
 import type { HandleMode } from './handles';
 import { type ShownVolume as ViewportFrame } from './smoke';
 import { type SliceSetting, Stage, extentOf, type StageScene, type View } from './stage';
+import { moveByKey } from './camera-keys';
 import { useContent } from './use-content';
 
 export type { ShownVolume as ViewportFrame } from './smoke';
@@ -262,11 +263,20 @@ export function Viewport({
     <Box ref={holder} sx={{ position: 'absolute', inset: 0, overflow: 'hidden' }}>
       <canvas
         ref={canvas}
-        style={{ width: '100%', height: '100%', display: 'block', touchAction: 'none' }}
+        style={{ width: '100%', height: '100%', display: 'block', touchAction: 'none', outlineOffset: -2 }}
         data-testid="viewport"
         data-drawn={drawn}
-        role="img"
-        aria-label={`${label}: drag to orbit, wheel to come nearer, right button to shift`}
+        // Keys are its own while it has the focus: a reader must hand them through.
+        role="application"
+        tabIndex={0}
+        aria-label={`${label}: drag or arrow keys to turn, wheel or plus and minus to come nearer, right button or Shift with arrow keys to shift, Home to see all`}
+        onKeyDown={(event) => {
+          if (event.ctrlKey || event.metaKey || event.altKey || !stage.current) return;
+          if (!moveByKey(stage.current, event.key, event.shiftKey, () => stage.current?.frame(latest.current.extent))) return;
+          event.preventDefault();
+          event.stopPropagation();
+          latest.current.onCamera?.(stage.current.view());
+        }}
       />
       {bars && (
         <Box

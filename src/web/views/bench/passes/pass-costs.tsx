@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, useCallback, useDeferredValue, useMemo, useState } from 'react';
 import type { Range } from '#core/cost';
 import type { CachedRung, PassPrediction } from '#core/passes';
@@ -40,7 +41,9 @@ function CostLines({ rows, label }: { rows: readonly CostRow[]; label: string })
       sx={{ display: 'grid', gridTemplateColumns: '1fr auto auto auto', columnGap: 1.5, rowGap: 0.25, fontSize: 12 }}
     >
       <Box role="row" sx={{ display: 'contents', color: c.dim, '& > span': cell }}>
-        <span role="columnheader" />
+        <span role="columnheader">
+          <span style={visuallyHidden}>Of what</span>
+        </span>
         <span role="columnheader">Time</span>
         <span role="columnheader">Disk</span>
         <span role="columnheader">Memory</span>
