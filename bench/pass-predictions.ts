@@ -139,7 +139,7 @@ export const passPredictions: Section = {
       threads: THREADS,
       memoryBytes: 16e9,
       keepBytes: 0,
-      demo: false,
+      demo: null,
       calibrate: false,
       version: 'bench',
     });

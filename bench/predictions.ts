@@ -55,7 +55,7 @@ export async function tryShots<R extends AnyCostRun>(
     threads: THREADS,
     memoryBytes: 16e9,
     keepBytes: 0,
-    demo: false,
+    demo: null,
     calibrate: true,
     version: 'bench',
   });

@@ -132,7 +132,10 @@ describe('from settings to a picture', () => {
       await waitForRun(page, /cancelled, \d+ of 120/);
       // From the click to the end of the run, by this machine's one clock.
       const clicked = Number(await page.$eval('body', (e) => e.dataset['clicked']));
-      expect((await shotOf(page, address)).runs[0]!.endedAt! - clicked).toBeLessThan(1000);
+      const run = (await shotOf(page, address)).runs[0]!;
+      // A second; on a machine with other things to do, where frames take longer than that, as long as two of them.
+      const each = (run.endedAt! - run.startedAt!) / run.framesDone;
+      expect(run.endedAt! - clicked).toBeLessThan(Math.max(1000, 2 * each));
       await page.waitForFunction(() => /voxels/.test(document.querySelector('[data-testid=readout]')?.textContent ?? ''));
       const link = new URL(page.url());
       link.searchParams.set('channel', 'temperature');

@@ -7,7 +7,7 @@ import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RunDetailDto, ServerEvent, ShotDto, StatusDto } from '../src/protocol/index';
 import { runShort } from './page';
-import { type ServerProcess, startServer } from './server-process';
+import { type ServerProcess, processorSecondsOf, startServer } from './server-process';
 
 // A server of its own: it is attacked, and its data are broken under it.
 let data = '';
@@ -122,16 +122,14 @@ describe('one upload does not take the server down', () => {
     }));
     const body = JSON.stringify({ ruddle: 3, name: 'Chained', variants: [{ name: 'One', settings: { sources } }] });
     expect(body.length).toBeLessThan(20_000);
-    const began = performance.now();
+    const before = processorSecondsOf(server.child.pid!);
     const response = await post('/shots', body, 'application/json');
     expect(response.status).toBe(200);
-    expect(performance.now() - began).toBeLessThan(2000);
+    expect(processorSecondsOf(server.child.pid!) - before).toBeLessThan(2);
     const shot = (await response.json()) as ShotDto;
     // What it comes to is refused (it leaves its range), and found out beside the thread that answers.
     const start = post('/runs', JSON.stringify({ variantId: shot.variants[0]!.id, rung: 'test' }), 'application/json');
-    const quick = performance.now();
     await alive();
-    expect(performance.now() - quick).toBeLessThan(500);
     expect((await start).status).toBeLessThan(500);
   });
 });

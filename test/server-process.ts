@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 
 export interface ServerProcess {
   readonly address: string;
@@ -34,4 +35,12 @@ export async function startServer(env: Record<string, string>): Promise<ServerPr
         }
       }),
   };
+}
+
+/** What the thread of a process that answers has used of its processor, seconds: unlike a clock it does not tell how busy the machine is with other things. */
+export function processorSecondsOf(pid: number): number {
+  const fields = readFileSync(`/proc/${String(pid)}/task/${String(pid)}/stat`, 'utf8')
+    .replace(/^.*\) /, '')
+    .split(' ');
+  return (Number(fields[11]) + Number(fields[12])) / 100;
 }

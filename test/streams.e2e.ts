@@ -7,18 +7,20 @@ import type { AnyRunDto, RunDetailDto, ShotDto } from '#protocol';
 import { startServer } from './server-process';
 import { settingsOf } from '../src/testing/values/index';
 
-const PAIRS = 5;
+const PAIRS = 3;
 const ROUNDS = 3;
 const MOST = 1.1;
 const STREAMS = 100;
 const VIEWERS = 5;
+/** Of an answer while a solve runs and all of them listen, against one while nothing does. */
+const SLOWER = 6;
 /** Between two frames that a viewer asks for, milliseconds. */
 const EVERY = 250;
 
 const shotFile = {
   ruddle: SHOT_VERSION,
   name: 'Drying rack',
-  lastFrame: 48,
+  lastFrame: 32,
   variants: [
     {
       name: 'First',
@@ -83,6 +85,18 @@ it('100 event streams and 5 viewers slow a run by less than 10 %', async () => {
         await new Promise((resolve) => setTimeout(resolve, 200));
       }
     };
+    /** Milliseconds that the list of shots takes, the median of a few. */
+    const latency = async (): Promise<number> => {
+      const took: number[] = [];
+      for (let n = 0; n < 15; n++) {
+        const began = performance.now();
+        await ask('/shots');
+        took.push(performance.now() - began);
+        await new Promise((resolve) => setTimeout(resolve, 20));
+      }
+      return took.sort((a, b) => a - b)[7] ?? Infinity;
+    };
+    const answers: number[] = [];
     let heard = 0;
     let looked = 0;
     const watched = async (first: string): Promise<number> => {
@@ -99,7 +113,7 @@ it('100 event streams and 5 viewers slow a run by less than 10 %', async () => {
       for (let n = 0; n < VIEWERS; n++)
         all.push(
           (async () => {
-            for (let frame = 1; !stop.signal.aborted; frame = (frame % 48) + 1) {
+            for (let frame = 1; !stop.signal.aborted; frame = (frame % 32) + 1) {
               const picture = await fetch(`${server.address}/api/runs/${first}/frames/${String(frame)}/density`, { signal: stop.signal });
               looked += (await picture.arrayBuffer()).byteLength > 0 ? 1 : 0;
               await new Promise((resolve) => setTimeout(resolve, EVERY));
@@ -107,27 +121,37 @@ it('100 event streams and 5 viewers slow a run by less than 10 %', async () => {
           })().catch(() => undefined),
         );
       try {
-        return (await compute()).seconds;
+        const computing = compute();
+        const idle = await quiet;
+        // By ratio: whatever else the machine is at holds up both.
+        answers.push((await latency()) / idle);
+        return (await computing).seconds;
       } finally {
         stop.abort();
         await Promise.all(all);
       }
     };
     const first = await compute();
+    let quiet = latency();
+    await quiet;
     let median = Infinity;
     // Cores that share a cache with somebody else's work make every figure of a round too large now and then: a slowdown of ours is in all of them.
     for (let round = 0; round < ROUNDS && median >= MOST; round++) {
       const ratios: number[] = [];
       for (let pair = 0; pair < PAIRS; pair++) {
         const alone = (await compute()).seconds;
+        quiet = latency();
+        await quiet;
         ratios.push((await watched(first.id)) / alone);
       }
+      console.log(`an answer beside a solve: x ${answers.map((r) => r.toFixed(1)).join(', ')}`);
       console.log(`with ${String(STREAMS)} streams and ${String(VIEWERS)} viewers: x ${ratios.map((r) => r.toFixed(3)).join(', ')}`);
       median = ratios.sort((a, b) => a - b)[PAIRS >> 1] ?? Infinity;
     }
     expect(heard).toBeGreaterThan(STREAMS * PAIRS * 10);
     expect(looked).toBeGreaterThan(VIEWERS * PAIRS * 4);
     expect(median).toBeLessThan(MOST);
+    expect(answers.sort((a, b) => a - b)[answers.length >> 1]).toBeLessThan(SLOWER);
   } finally {
     await server.stop();
     rmSync(data, { recursive: true, force: true });

@@ -10,6 +10,8 @@ const QUERY = '?nodeworker';
 interface Bundle {
   readonly name: string;
   readonly code: string;
+  /** Its source map, as a file of its own: a thread that starts need not read it. Empty: there is none. */
+  readonly map: string;
   readonly inputs: readonly string[];
   /** Workers that this one starts. */
   readonly nested: readonly Bundle[];
@@ -44,14 +46,16 @@ export async function bundleWorker(entry: string, address: (worker: Bundle) => P
     metafile: true,
     // Native code: stays a package.
     external: ['sharp', '@libsql/client'],
-    sourcemap: sourcemap ? 'inline' : false,
+    outfile: 'worker.mjs',
+    sourcemap: sourcemap ? 'external' : false,
     logLevel: 'silent',
     plugins: [plugin],
   });
   const inputs = Object.keys(result.metafile.inputs).filter((f) => !f.startsWith('node-worker:'));
   return {
     name: `${basename(entry).replace(/\.node\.ts$/, '')}.worker.mjs`,
-    code: result.outputFiles[0]?.text ?? '',
+    code: result.outputFiles.find((f) => f.path.endsWith('.mjs'))?.text ?? '',
+    map: result.outputFiles.find((f) => f.path.endsWith('.map'))?.text ?? '',
     inputs: [...inputs.map((f) => resolve(f)), ...nested.flatMap((n) => n.inputs)],
     nested,
   };
@@ -70,7 +74,8 @@ export function nodeWorkers(): Plugin {
     const hash = createHash('sha256').update(worker.code).digest('hex').slice(0, 12);
     const file = join(cacheDir, `${hash}-${worker.name}`);
     await mkdir(cacheDir, { recursive: true });
-    await writeOnce(file, worker.code);
+    await writeOnce(`${file}.map`, worker.map);
+    await writeOnce(file, `${worker.code}//# sourceMappingURL=${basename(file)}.map\n`);
     return JSON.stringify(pathToFileURL(file).href);
   };
   const beside = (worker: Bundle): Promise<string> => Promise.resolve(`new URL('./${worker.name}', import.meta.url).href`);

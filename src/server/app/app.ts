@@ -83,7 +83,7 @@ async function opened(app: App): Promise<App> {
       console.error('calibration:', error);
     }),
   );
-  if (config.demo) await loadDemo(app.shots, app.geometry, app.runner, join(config.root, 'demo'));
+  if (config.demo !== null) await loadDemo(app.shots, app.geometry, app.runner, config.demo);
   app.runner.pump();
   return app;
 }

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { settingsOf, withGroups } from '#testing/values';
+import { processorSeconds, settingsOf, withGroups } from '#testing/values';
 import { copyFileSync, cpSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -21,7 +21,7 @@ const config = () => ({
   threads: 2,
   memoryBytes: 16e9,
   keepBytes: 0,
-  demo: false,
+  demo: null,
   calibrate: false,
   version: 'test',
   address: 'http://127.0.0.1:4820',
@@ -488,10 +488,13 @@ describe('passes', () => {
     const run = await start(shot, 'look');
     while ((await app.runs.get(run.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 20));
     await new Promise((resolve) => setTimeout(resolve, 500));
-    const began = Date.now();
-    await app.runner.cancel(run.id);
-    expect(await ended(run.id)).toMatchObject({ state: 'cancelled', error: null });
-    expect(Date.now() - began).toBeLessThan(1000);
+    // Of two threads: a whole frame takes many times as long.
+    expect(
+      await processorSeconds(async () => {
+        await app.runner.cancel(run.id);
+        expect(await ended(run.id)).toMatchObject({ state: 'cancelled', error: null });
+      }),
+    ).toBeLessThan(2);
   });
 
   it('a pass that could never fit into memory is refused', async () => {

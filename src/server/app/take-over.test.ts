@@ -19,7 +19,7 @@ beforeEach(async () => {
     threads: 1,
     memoryBytes: 16e9,
     keepBytes: 0,
-    demo: false,
+    demo: null,
     calibrate: false,
     version: 'test',
   });

@@ -21,7 +21,7 @@ const open = (over: { readonly memoryBytes?: number } = {}): Promise<App> =>
     threads: 1,
     memoryBytes: 16e9,
     keepBytes: 0,
-    demo: false,
+    demo: null,
     calibrate: false,
     version: 'test',
     address: 'http://127.0.0.1:4820',
@@ -318,16 +318,17 @@ describe('planning', () => {
     );
     const shot = await app.shots.add(heavy);
     const plans = app.costs.plan(shot.id, shot.fields, shot.variants[0]!.settings, 'test');
-    let longest = 0;
-    let last = performance.now();
-    const timer = setInterval(() => {
-      longest = Math.max(longest, performance.now() - last);
-      last = performance.now();
-    }, 5);
-    const { prediction } = await plans;
-    clearInterval(timer);
+    let planning = true;
+    let answers = 0;
+    const { prediction } = await Promise.all([
+      plans.finally(() => (planning = false)),
+      (async () => {
+        for (; planning; answers++) await app.shots.list();
+      })(),
+    ]).then(([plan]) => plan);
     expect(prediction.disk.likely).toBeGreaterThan(0);
-    expect(longest).toBeLessThan(250);
+    // On the thread that answers it would be one, or two.
+    expect(answers).toBeGreaterThan(10);
   });
   it('says what is wrong with a plan as the plan itself would', async () => {
     const shot = await app.shots.add(small());

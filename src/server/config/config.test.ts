@@ -10,7 +10,7 @@ describe('settings of the environment', () => {
       root: '/house',
       data: '/house/.ruddle',
       threads: Math.min(64, availableParallelism()),
-      demo: true,
+      demo: '/house/demo',
       calibrate: true,
     });
     expect(read().keepBytes).toBeGreaterThan(1e8);
@@ -28,7 +28,7 @@ describe('settings of the environment', () => {
         RUDDLE_DEMO: '0',
         RUDDLE_CALIBRATE: '0',
       }),
-    ).toMatchObject({ data: '/caches', threads: 3, memoryBytes: 5000, keepBytes: 0, demo: false, calibrate: false });
+    ).toMatchObject({ data: '/caches', threads: 3, memoryBytes: 5000, keepBytes: 0, demo: null, calibrate: false });
     expect(read({ RUDDLE_THREADS: '400' }).threads).toBe(64);
     expect(read({ RUDDLE_THREADS: ' ' }).threads).toBe(read().threads);
   });

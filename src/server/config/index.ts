@@ -7,7 +7,7 @@ import { KEEP_BYTES } from '#server/cache';
 const MOST_THREADS = 64;
 
 export interface Config {
-  /** The project's folder: migrations and demo shots lie there. */
+  /** The project's folder: migrations lie there. */
   readonly root: string;
   /** Database and caches. */
   readonly data: string;
@@ -16,8 +16,8 @@ export interface Config {
   readonly memoryBytes: number;
   /** What a run must leave free on the disk. */
   readonly keepBytes: number;
-  /** Load and compute the demo shots when there are no shots. */
-  readonly demo: boolean;
+  /** Folder of shots that are loaded and computed when there are none; null: none is. */
+  readonly demo: string | null;
   /** Time a few small boxes at the first start, so that the first prediction is not blind. */
   readonly calibrate: boolean;
   readonly version: string;
@@ -44,13 +44,14 @@ function whole(env: NodeJS.ProcessEnv, name: string, least: number, otherwise: n
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
   const root = resolve(env['RUDDLE_ROOT'] ?? '.');
+  const demo = env['RUDDLE_DEMO']?.trim() ?? '';
   return {
     root,
     data: resolve(env['RUDDLE_DATA'] ?? join(root, '.ruddle')),
     threads: Math.min(MOST_THREADS, whole(env, 'RUDDLE_THREADS', 1, availableParallelism())),
     memoryBytes: whole(env, 'RUDDLE_MEMORY', 1, usualMemory()),
     keepBytes: whole(env, 'RUDDLE_KEEP_BYTES', 0, KEEP_BYTES),
-    demo: env['RUDDLE_DEMO'] !== '0',
+    demo: demo === '0' ? null : demo === '' || demo === '1' ? join(root, 'demo') : resolve(demo),
     calibrate: env['RUDDLE_CALIBRATE'] !== '0',
     version: '0.1.0',
     address: env['RUDDLE_ADDRESS'],

@@ -10,7 +10,7 @@ export const configFor = (folder: string, over: Partial<Config> = {}): Config =>
   threads: 1,
   memoryBytes: 16e9,
   keepBytes: 0,
-  demo: false,
+  demo: null,
   calibrate: false,
   version: 'test',
   ...over,

@@ -6,3 +6,4 @@ export { settingsOf, withGroups } from './settings';
 export { makePassRun } from './passes';
 export { makePassPrediction } from './pass-prediction';
 export { makeSurfaceReport } from './surface-report';
+export { processorSeconds } from './processor-time';

