@@ -52,13 +52,30 @@ if (major < 20) {
   process.exit(1);
 }
 
-once('install', ['package.json', 'package-lock.json'], ['node_modules/astro/package.json', 'node_modules/zod/package.json'], () => {
+function npm(...args) {
+  const path = process.env.npm_execpath;
+  const all = [...args, '--no-audit', '--no-fund', '--loglevel=error'];
+  if (path) run(process.execPath, [path, ...all]);
+  else run('npm', all);
+}
+
+/** Whether packages are there as the lock file says: those that running and building need (`run`), or the tests' too (`all`). */
+const lock = hashOf(['package.json', 'package-lock.json']);
+const installed = (what) =>
+  ['node_modules/astro/package.json', ...(what === 'all' ? ['node_modules/vitest/package.json'] : [])].every((f) =>
+    existsSync(join(root, f)),
+  ) &&
+  existsSync(join(stamps, `install-${what}`)) &&
+  readFileSync(join(stamps, `install-${what}`), 'utf8') === lock;
+if (!installed('all') && !(purpose === 'start' && installed('run'))) {
   say('installing packages (about a minute)');
-  const npm = process.env.npm_execpath;
-  const args = ['ci', '--no-audit', '--no-fund', '--loglevel=error'];
-  if (npm) run(process.execPath, [npm, ...args]);
-  else run('npm', args);
-});
+  // Test tools are a third of all packages: they come when tests do, beside what is there.
+  if (purpose === 'start') npm('ci', '--omit=dev');
+  else if (installed('run')) npm('install', '--no-save');
+  else npm('ci');
+  mkdirSync(stamps, { recursive: true });
+  writeFileSync(join(stamps, `install-${purpose === 'start' ? 'run' : 'all'}`), lock);
+}
 const bin = join(root, 'node_modules/.bin/ruddle');
 if (!existsSync(bin)) symlinkSync('../../bin/ruddle.mjs', bin);
 

@@ -9,6 +9,7 @@ import { SHOT_VERSION, importedShape, parseWith, shotFileSchema, type ShotFile, 
 import type { AnyRunDto, FrameDto, RunDto, ServerEvent, ShotDto } from '#protocol';
 import { type Incoming, freeBytes } from '#server/cache';
 import { openDatabase, tables } from '#server/db';
+import { finishedRun } from '#server/testing';
 import { openApp, type App } from '.';
 
 let folder = '';
@@ -245,7 +246,7 @@ describe('runs', () => {
 
   it('approved, is neither freed nor lost with its variant without asking', async () => {
     const shot = await app.shots.add(small());
-    const run = await ended((await start(shot)).id);
+    const run = await finishedRun(app, shot);
     expect((await app.runs.setApproved(run.id, true)).approved).toBe(true);
     await expect(app.freed.free(run.id)).rejects.toMatchObject({ tag: 'refused', fields: { reason: 'approved' } });
     await app.variants.duplicate(shot.variants[0]!.id);
@@ -412,7 +413,7 @@ describe('a start that fails after the data folder was taken', () => {
 describe('freeing', () => {
   it('can be undone until the space is needed', async () => {
     const shot = await app.shots.add(small());
-    const run = await ended((await start(shot)).id);
+    const run = await finishedRun(app, shot);
     await app.freed.free(run.id);
     expect(existsSync(run.folder)).toBe(false);
     expect(await app.runs.get(run.id)).toMatchObject({ freed: true, restorable: true, bytes: 0 });
@@ -427,7 +428,7 @@ describe('freeing', () => {
   it('gives back the oldest first and no more than are needed; one that is brought back meanwhile stays', async () => {
     const shot = await app.shots.add(small());
     const runs: AnyRunDto[] = [];
-    for (let n = 0; n < 3; n++) runs.push(await ended((await start(shot)).id));
+    for (let n = 0; n < 3; n++) runs.push(await finishedRun(app, shot));
     for (const [n, { id }] of runs.entries()) {
       await app.freed.free(id);
       await app.db
@@ -449,10 +450,11 @@ describe('freeing', () => {
   });
   it('with its variant spares caches that runs of other variants read', async () => {
     const shot = await app.shots.add(small());
-    const read = await ended((await start(shot)).id);
-    const alone = await ended((await start(shot)).id);
+    const read = await finishedRun(app, shot);
+    const alone = await finishedRun(app, shot);
     const copy = await app.variants.duplicate(shot.variants[0]!.id);
-    const other = await ended((await app.shots.startRun(copy, 'test', app.runner)).id);
+    const other = await finishedRun(app, await app.shots.get(shot.id), { variant: 1 });
+    expect(other.variantId).toBe(copy);
     await app.db.insert(tables.runInputs).values({ runId: other.id, role: 'cache', inputRunId: read.id });
     await app.variants.remove(shot.variants[0]!.id);
     expect([read, alone].map((r) => existsSync(r.folder))).toEqual([true, false]);
@@ -544,8 +546,9 @@ describe('a data folder of an older version', () => {
     // And before the kind of the gas solve had its name.
     await app.db.run(sql`update runs set kind = 'solve'`);
     await app.db.run(sql`alter table variants drop column revision`);
+    await app.db.run(sql`alter table shots drop column deletedAt`);
     await app.db.run(
-      sql`delete from __drizzle_migrations where created_at in (select created_at from __drizzle_migrations order by created_at desc limit 2)`,
+      sql`delete from __drizzle_migrations where created_at in (select created_at from __drizzle_migrations order by created_at desc limit 3)`,
     );
     await app.close();
     app = await open();
