@@ -7,7 +7,7 @@ const prediction = makePrediction({ time: range(100), disk: range(1000) });
 const run = { state: 'running', frameCount: 10, framesDone: 4, seconds: 30, bytes: 300, prediction };
 
 describe('what a run will still take', () => {
-  it('is what was predicted less what it took', () => {
+  it('is its prediction less its cost until now', () => {
     expect(aheadOf(run)).toEqual({ seconds: 70, bytes: 700 });
     expect(aheadOf({ ...run, state: 'queued', framesDone: 0, seconds: 0, bytes: 0 })).toEqual({ seconds: 100, bytes: 1000 });
   });
@@ -22,7 +22,7 @@ describe('what a run will still take', () => {
     expect(aheadOf({ ...run, framesDone: 10 })).toEqual({ seconds: 0, bytes: 0 });
     expect(aheadOf({ ...run, framesDone: 0, seconds: 0, bytes: 0, prediction: null })).toEqual({ seconds: 0, bytes: 0 });
   });
-  it('of a shot is the sum of those that are not over', () => {
+  it('of a shot is the sum over its unfinished runs', () => {
     expect(allAhead([run, { ...run, state: 'paused' }, { ...run, state: 'done' }])).toEqual({ seconds: 140, bytes: 1400, runs: 2 });
   });
 });

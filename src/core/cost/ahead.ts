@@ -18,8 +18,8 @@ export interface Ahead {
 const UNFINISHED: ReadonlySet<string> = new Set(['queued', 'running', 'paused']);
 
 /**
- * What a run that is queued, computes or is paused will still take: what was predicted less what it took. Where it was not predicted, or takes more than that, each frame
- * that is left takes what its frames took until now. Nothing of a run that is over.
+ * Time and disk that an unfinished run will still take: its prediction less its cost until now. Without a prediction, or beyond it, each frame that is left costs as much as
+ * the frames until now. A run that is over takes nothing more.
  */
 export function aheadOf({ state, frameCount, framesDone, seconds, bytes, prediction }: RunInList): Ahead {
   if (!UNFINISHED.has(state)) return { seconds: 0, bytes: 0 };

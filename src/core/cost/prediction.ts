@@ -45,10 +45,10 @@ export interface DetailedPrediction extends Prediction {
   readonly frames: readonly (PredictedFrame & { readonly seconds: number | null })[];
 }
 
-/** What the frame of a solve will be, as far as it matters to passes that read it and to what is left. */
+/** Predicted figures of one frame of a solve: for passes that read it, and for the price of its last frames. */
 export interface ForeseenFrame {
   readonly frame: number;
-  /** What a pass finds in it: particles of a liquid, active voxels of a gas. */
+  /** Particles of a liquid, active voxels of a gas. */
   readonly elements: number;
   readonly seconds: number | null;
   readonly bytes: number;

@@ -6,7 +6,7 @@ import { formatBytes, formatSeconds } from '#core/units';
 import { type Database, tables } from '#server/db';
 import type { RunStore } from './runs';
 
-/** What the runs of a shot took, and what those that are not over will still take. */
+/** Time and disk that the runs of a shot took, and that its unfinished runs will still take. */
 interface Taken {
   readonly seconds: number;
   readonly bytes: number;
@@ -28,10 +28,10 @@ async function takenIn(db: Database, runs: RunStore, shotId: string): Promise<Ta
   };
 }
 
-/** What is to be computed. */
+/** Predicted cost of a run that is to be started. */
 export type Wanted = Pick<Prediction, 'time' | 'disk' | 'memory'>;
 
-/** Throws `over-budget` when what is wanted, all of it, does not fit beside what the shot's runs took and what those that are not over will still take. */
+/** Throws `over-budget` when the sum of the wanted runs does not fit beside the cost of the shot's runs, the rest of unfinished ones with it. */
 export async function mayCost(
   db: Database,
   runs: RunStore,
@@ -43,7 +43,7 @@ export async function mayCost(
   const sum = (pick: (p: Wanted) => number): number => wanted.reduce((n, p) => n + pick(p), 0);
   const others = taken.ahead.runs === 1 ? 'a run that is not over' : `${String(taken.ahead.runs)} runs that are not over`;
   const said = (name: string, need: number, was: number, ahead: number, budget: number, show: (v: number) => string): string | null => {
-    // Asked this way round, what is no number does not fit either.
+    // Asked this way round, NaN does not fit either.
     if (need <= budget - was - ahead) return null;
     const beside = [...(was > 0 ? [`${show(was)} are taken`] : []), ...(ahead > 0 ? [`${show(ahead)} go to ${others}`] : [])];
     return `${name} of ${show(budget)}: about ${show(need)} are needed${beside.length > 0 ? `, ${beside.join(', ')}` : ''}`;

@@ -31,7 +31,7 @@ export class DeletedShots {
       const text = `${approved.length === 1 ? `Run ${numbers} of this shot is` : `Runs ${numbers} of this shot are`} approved: somebody wanted to keep ${approved.length === 1 ? 'its cache' : 'their caches'}.`;
       throw new RuddleError('refused', text, { reason: 'approved' });
     }
-    // Off the list first: nobody starts a run of it from here on. What is freed from this moment on comes back with it.
+    // Off the list first: from here on nobody starts a run of it. Caches that are freed from this moment on come back with it.
     const now = Date.now();
     await this.db.update(tables.shots).set({ deletedAt: now }).where(eq(tables.shots.id, shot.id));
     try {

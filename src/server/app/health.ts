@@ -15,7 +15,7 @@ export interface Examined {
   readonly files: number;
   readonly damaged: readonly number[];
   readonly missing: readonly number[];
-  /** Frames whose files the system does not let be read now: of those nothing is known. */
+  /** Frames whose files the system refuses to read now: their state is not known. */
   readonly unreadable: readonly number[];
   /** Files in its folder that are none of its own; nothing is done about them. */
   readonly foreign: readonly string[];
@@ -76,7 +76,7 @@ export class CacheHealth {
     await Promise.all(Array.from({ length: AT_ONCE }, worker));
     const settled = rows.map(({ frame, damage }) => {
       const found = now.get(frame) ?? null;
-      // What a checksum found stays until a checksum finds otherwise: a size says less. Of what cannot be read now nothing new is known.
+      // A checksum's finding stays until a checksum finds otherwise: a size says less. A file that cannot be read now tells nothing new.
       const stays = found === 'unreadable' || (!whole && damage === 'damaged' && found === null);
       return { frame, before: damage, after: stays ? damage : found };
     });

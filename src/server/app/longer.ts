@@ -24,7 +24,7 @@ export interface Extension {
 const share = ({ low, likely, high }: Range, part: number): Range => ({ low: low * part, likely: likely * part, high: high * part });
 const ratio = (a: number, b: number): number => (b > 0 ? Math.min(1, Math.max(0, a / b)) : 0);
 
-/** How far a run can be taken by now: a solve as far as its shot's range, a pass as far as all that it reads. null: no further than it goes. */
+/** How far a run can be extended by now: a solve to the end of its shot's range, a pass to the earliest end of its inputs. null: no further. */
 export async function extensionOf(db: Database, costs: Costs, loads: PassLoads, row: RunRow): Promise<Extension | null> {
   const plan = row.plan.value;
   const ops = opsOf(plan);

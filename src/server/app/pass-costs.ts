@@ -54,7 +54,7 @@ async function measured(db: Database, row: RunRow): Promise<PassMeasure | null> 
   );
 }
 
-/** What a pass will cost, and what each of its frames will hold, from what each frame of its input, and of what it reads beside, has. */
+/** Predicted cost of a pass, and elements of each of its frames, from the elements of its inputs' frames. */
 export function passPrediction(
   plan: FollowerPlan,
   pass: string,

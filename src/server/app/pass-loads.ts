@@ -7,12 +7,12 @@ import { passMeasures, passPrediction } from './pass-costs';
 import { elementsOf, inputRunsOf } from './pass-inputs';
 import { type RunRow, rangeOf } from './run-dtos';
 
-/** What each frame of a cache holds for a pass that reads it. */
+/** Elements of each frame of a cache, for a pass that reads it. */
 export interface Load {
   readonly of: ReadonlyMap<number, number>;
   /** Whether all frames are there and were counted; else some, or all, are predicted. */
   readonly counted: boolean;
-  /** What predicted ones rest on. */
+  /** Basis of the predicted ones. */
   readonly basis: Prediction['basis'];
 }
 
@@ -22,7 +22,7 @@ export interface ReadLoad {
   readonly load: Load;
 }
 
-/** What passes find in what they read: counted where it is there, predicted where it is to come. */
+/** Elements of passes' inputs: counted in existing frames, predicted in frames to come. */
 export class PassLoads {
   constructor(
     private readonly db: Database,
@@ -57,7 +57,7 @@ export class PassLoads {
     return read;
   }
 
-  /** What a pass will cost; null: nothing is known of what it reads (files of a folder). */
+  /** Predicted cost of a pass; null: its input is not known (files of a folder). */
   async predict(
     shotId: string,
     pass: string,
@@ -67,13 +67,13 @@ export class PassLoads {
     const { input, beside } = togetherOf(read);
     if (input.size === 0) return null;
     const found = passPrediction(plan, pass, input, beside, await passMeasures(this.db, shotId), this.config.threads);
-    // It is known no better than what it reads.
+    // It is known no better than its inputs.
     const guessed = read.some(({ load }) => !load.counted && load.basis === 'settings');
     return guessed ? { ...found, prediction: { ...found.prediction, basis: 'settings' } } : found;
   }
 }
 
-/** What a pass's frames are made from, and all that it reads beside. */
+/** Elements of a pass's main input, and of all other inputs. */
 export function togetherOf(read: readonly ReadLoad[]): {
   readonly input: ReadonlyMap<number, number>;
   readonly beside: ReadonlyMap<number, number>;

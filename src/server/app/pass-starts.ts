@@ -14,7 +14,7 @@ import type { RunRow } from './run-dtos';
 import type { Runner } from './runner';
 import type { RunStore } from './runs';
 
-/** What is to be started. */
+/** A start that a user asks for. */
 export interface PassToStart {
   readonly shot: { readonly id: string; readonly slug: string; readonly fields: ShotFields };
   readonly settings: Settings;
@@ -41,7 +41,7 @@ interface NewRun {
   id: string | null;
 }
 
-/** A pass that is there or on its way, or that is to be computed; and what it will hold. */
+/** A run that exists or is to be made, and the elements of its frames. */
 interface Found {
   readonly from: RunRow | NewRun;
   readonly load: Load;
@@ -59,7 +59,7 @@ interface Reckoning {
 
 const isNew = (from: RunRow | NewRun): from is NewRun => 'reads' in from;
 
-/** Starts the solve, or a pass with what it reads first. */
+/** Starts the solve, or a pass after its missing inputs. */
 export class PassStarter {
   readonly #loads: PassLoads;
 
@@ -73,7 +73,7 @@ export class PassStarter {
   }
 
   /**
-   * Queues a run of a pass, after runs of whatever it reads that is not there. Throws `refused` when it cannot be planned, `over-budget` when all of it together would
+   * Queues a run of a pass, after runs of its missing inputs. Throws `refused` when it cannot be planned, `over-budget` when all of it together would
    * break a budget: nothing is queued then.
    */
   async start(start: PassToStart): Promise<AnyRunDto> {
@@ -128,7 +128,7 @@ export class PassStarter {
     return { from, load: await this.#loads.ofRun(from) };
   }
 
-  /** By what was counted: a prediction is too coarse to say that something can never be. */
+  /** By counted elements: a prediction is too coarse to say that something can never be. */
   #mayHold({ runner }: PassToStart, plan: FollowerPlan, loads: readonly ReadLoad[]): void {
     const { input, beside } = togetherOf(loads.filter(({ load }) => load.counted));
     runner.mayHold(plan, Math.max(0, ...input.values()), Math.max(0, ...beside.values()));

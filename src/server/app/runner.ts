@@ -312,8 +312,8 @@ export class Runner {
   }
 
   /**
-   * Takes a run that is over up again: what is missing or damaged of its frames is computed. `longer`: also what its shot's range, or what it reads, has more at its end;
-   * that is held against the budgets. What is refused changes nothing.
+   * Takes up a run that is over: missing and damaged frames are computed. `longer`: also frames that its shot's range, or its inputs, have beyond its end; their cost is held
+   * against the budgets. A refusal changes nothing.
    */
   async goOn(
     id: string,
@@ -336,8 +336,7 @@ export class Runner {
 
   async #mayExtend(row: RunRow, overBudget: boolean): Promise<Extension> {
     const more = await this.#extension(row);
-    if (!more)
-      throw new RuddleError('refused', 'This run goes as far already as its shot, and all that it reads.', { reason: 'nothing longer' });
+    if (!more) throw new RuddleError('refused', 'This run already ends with its shot and its inputs.', { reason: 'nothing longer' });
     if (more.wanted && !overBudget) await mayCost(this.db, this.runs, await this.#shot(row), [more.wanted]);
     return more;
   }
@@ -352,7 +351,7 @@ export class Runner {
     return { id: shot.id, fields: shot.fields.value };
   }
 
-  /** How far a run that is over can be taken, what that will cost, and which budgets it would break; null: no further than it goes. */
+  /** How far a run can be extended, the predicted cost, and the budgets that it would break; null: no further. */
   async longer(id: string): Promise<LongerDto | null> {
     const row = await this.runs.row(id);
     const more = await this.#extension(row);

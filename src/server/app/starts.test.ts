@@ -89,7 +89,7 @@ describe('a budget', () => {
       message: expect.stringMatching(/budget of disk of .* are needed, .* go to a run that is not over\.$/) as string,
     });
     expect(await queued(shot)).toHaveLength(1);
-    // Over, it took what it took.
+    // A run that is over claims nothing more.
     await endedAs(first.id, 'cancelled');
     await start(shot, 'solve');
   });
@@ -103,7 +103,7 @@ describe('a budget', () => {
     expect(both.map((b) => b.status)).toEqual(['fulfilled', 'rejected']);
   });
 
-  it('reckons a pass with all that is computed before it, and queues nothing of what it refuses', async () => {
+  it('reckons a pass with all its missing inputs, and a refusal queues nothing', async () => {
     const shot = await puff();
     const solve = await start(shot, 'solve');
     await endedAs(solve.id, 'cancelled');
@@ -117,7 +117,7 @@ describe('a budget', () => {
     const made = (await queued(shot)).slice(1).sort((a, b) => a.number - b.number);
     expect(made.map((r) => r.passId)).toEqual(['solve', 'coarse', 'look']);
     expect(made[2]!.id).toBe(agreed.id);
-    // What is not computed yet is predicted, each from the one before.
+    // Inputs that are not computed yet are predicted, each from the one before.
     for (const run of made) expect(run.prediction!.disk.likely).toBeGreaterThan(0);
     expect(made[1]!.prediction!.voxels.likely).toBeGreaterThan(0);
     expect(made[1]!.prediction!.voxels.likely).toBeLessThan(made[0]!.prediction!.voxels.likely);
@@ -194,7 +194,7 @@ describe('a range that became longer', () => {
     await expect(app.runner.goOn(run.id, { longer: true })).rejects.toMatchObject({ fields: { reason: 'nothing longer' } });
   });
 
-  it('of a pass goes as far as all that it reads, and never further', async () => {
+  it('of a pass ends with its inputs, and never later', async () => {
     const shot = await puff();
     const pass = await start(shot, 'coarse');
     const [solve] = (await app.shots.get(shot.id)).runs;

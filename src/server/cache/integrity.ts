@@ -6,7 +6,7 @@ import { Checking, Unreadable } from '#workers/node';
 import type { WrittenFile } from './run-record';
 
 export type Damage = 'damaged' | 'missing';
-/** `unreadable`: the system does not let it be read now; nothing is known of what it holds. */
+/** `unreadable`: the system refuses to read it now; its contents are not known. */
 export type Look = Damage | 'unreadable' | null;
 
 const checking = new Checking();
@@ -25,7 +25,7 @@ export async function lookAtSize(folder: string, file: Pick<WrittenFile, 'file' 
   }
 }
 
-/** Whether a file holds what was written: reads all of it, on a thread of its own. */
+/** Whether a file's bytes are those that were written: reads all of it, on a thread of its own. */
 export async function lookAtFile(folder: string, file: WrittenFile): Promise<Look> {
   const size = await lookAtSize(folder, file);
   if (size !== null) return size;

@@ -34,10 +34,10 @@ export async function receive(incoming: Incoming, path: string, most: number): P
   }
 }
 
-/** Resolves when whoever asked has taken what was sent; at once where that cannot be told. */
+/** Resolves when the receiver has taken the bytes that were sent; at once where that cannot be told. */
 export type Drained = () => Promise<void>;
 
-/** A file as the body of an answer, as fast as it is taken: no more than a chunk of it is in memory. `onEnd` when it has been sent, or nobody wants it any more. */
+/** A file as the body of an answer, as fast as the receiver takes it: one chunk is in memory. `onEnd` when all is sent, or the receiver has left. */
 export function sendFile(path: string, drained: Drained, onEnd: () => void = () => undefined): ReadableStream<Uint8Array<ArrayBuffer>> {
   const stream = createReadStream(path, { highWaterMark: CHUNK });
   stream.once('close', onEnd);

@@ -22,7 +22,7 @@ export async function goOn(db: Database, runId: string, now: number, longer: Lon
     db.delete(files).where(and(eq(files.runId, runId), inArray(files.frame, again), isOver)),
     db
       .update(runs)
-      // What was predicted was of another range.
+      // The prediction was of another range.
       .set({ state: 'queued', error: null, endedAt: null, ...(longer ? { plan: keptPlan(longer.plan), prediction: null } : {}) })
       .where(over)
       .returning({ id: runs.id }),

@@ -24,7 +24,7 @@ export interface MadeUpRun {
 const sumOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
 /**
- * A run of a shot's solve that is done, with files of made-up bytes, a preview among them: what is tested about caches (health, freeing, budgets, addresses) needs no
+ * A run of a shot's solve that is done, with files of made-up bytes, a preview among them: tests of caches (health, freeing, budgets, addresses) need no
  * solver. Its rows are made by the very functions that a real run calls.
  */
 export async function finishedRun(

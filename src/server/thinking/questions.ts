@@ -18,7 +18,7 @@ export type Question =
   /** What a plan will cost. */
   | { readonly kind: 'predict'; readonly shotId: string; readonly plan: Plan };
 
-/** What is predicted of a solve, and of its frames. */
+/** The prediction of a solve, and of each of its frames. */
 export interface Foreseen {
   readonly prediction: Prediction;
   readonly frames: readonly ForeseenFrame[];

@@ -18,9 +18,9 @@ const EDITING = new Set(['z', 'y', 'a', 'c', 'v', 'x', 'b', 'i', 'ArrowLeft', 'A
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
 
-/** What lies over the page and has the keys while it does: dialogs, menus, lists to pick from. */
+/** Dialogs, menus and lists lie over the page, and have the keys while they do. */
 const OVER = '[role=dialog], [role=alertdialog], [role=menu], [role=listbox], .MuiModal-root';
-/** What Space presses, picks or switches itself. */
+/** Controls that Space presses, picks or switches. */
 const PRESSED =
   'button, a, summary, [role=button], [role=option], [role=tab], [role=checkbox], [role=switch], [role=radio], [role=treeitem], [role=combobox]';
 

@@ -18,7 +18,7 @@ interface Refused {
   readonly read: boolean;
 }
 
-/** What could not be done for one of several is said, and the others are done. */
+/** Brings back every run that can be brought back, and says which could not. */
 async function restoreAll(runs: readonly Run[]): Promise<void> {
   const failed: string[] = [];
   for (const run of runs)
@@ -28,11 +28,11 @@ async function restoreAll(runs: readonly Run[]): Promise<void> {
   if (failed.length > 0) say('error', failed.join('\n'));
 }
 
-/** Frees all that can be, with a way back, and returns what was refused. `sure`: approved ones too, and those that others read. */
+/** Frees every run that can be freed, with a way back, and returns the refusals. `sure`: approved runs too, and inputs of other runs. */
 async function freeAll(runs: readonly Run[], sure: boolean): Promise<Refused[]> {
   const freed: Run[] = [];
   const refused: Refused[] = [];
-  // A run comes after those that it reads: freed before them, it keeps none of them.
+  // A run has a higher number than its inputs: freed before them, it keeps none of them.
   for (const run of [...runs].sort((a, b) => b.number - a.number))
     await api.free(run.id, sure).then(
       () => freed.push(run),
@@ -41,7 +41,7 @@ async function freeAll(runs: readonly Run[], sure: boolean): Promise<Refused[]> 
         refused.push({ run, why: error instanceof Error ? error.message : String(error), read });
       },
     );
-  // Those that are asked about next are not said to be kept.
+  // The dialog that follows asks about inputs of other runs.
   const kept = refused.filter((r) => !r.read).map((r) => `Run ${String(r.run.number)} is not: ${r.why}`);
   if (freed.length > 0) {
     const bytes = formatBytes(freed.reduce((n, r) => n + r.bytes, 0));

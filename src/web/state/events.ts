@@ -138,7 +138,7 @@ export function connectEvents(): () => void {
     };
     source.onerror = () => {
       useConnection.setState({ live: false });
-      // A lost connection the browser takes up by itself; after an answer that is no stream it gives up.
+      // The browser takes up a lost connection by itself; after an answer that is no stream it gives up.
       if (opened.readyState !== EventSource.CLOSED || source !== opened) return;
       close();
       again = setTimeout(follow, wait);

@@ -34,7 +34,7 @@ interface Counted {
   readonly state: string;
   readonly framesDone: number;
 }
-/** Frames are told of one by one, and an answer may have been written before the last of them: while a run computes, what is known of more frames counts. */
+/** Events tell of frames one by one, and an answer may be older than the last event: while a run computes, the higher count of frames stays. */
 const newest =
   <R extends Counted>(known: readonly R[]) =>
   (run: R): R => {

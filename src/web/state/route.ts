@@ -67,7 +67,7 @@ function follow(): void {
   window.history.replaceState(null, '', linkTo(currentRoute()));
 }
 
-/** The first change after a rest is in the address at once; those that come quickly after it, when they rest. */
+/** Writes the first change after a rest at once; quick changes after it are written when they rest. */
 function followAtRest(): void {
   behind = true;
   if (resting === null) follow();
@@ -100,7 +100,7 @@ export function navigate(change: Partial<Route>, options: { replace?: boolean } 
   // As the address says it: a part that it has no room for is not kept either.
   const [pathname = '', search = ''] = link.split('?');
   if (options.replace !== true) {
-    // The entry that is left holds what was shown last.
+    // The entry that the user leaves holds the frame that was shown last.
     follow();
     window.history.pushState(null, '', link);
   }

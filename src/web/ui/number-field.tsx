@@ -39,7 +39,7 @@ export function NumberField(props: NumberFieldProps): ReactElement {
     setError(null);
   }, [value]);
 
-  // What is shown is rounded: untouched, it is not what is meant.
+  // The field shows a rounded number: untouched, it changes nothing.
   const touched = text !== null && text !== formatQuantity(value, unit);
 
   const limits = (v: number): string | null => {

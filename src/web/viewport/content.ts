@@ -54,7 +54,7 @@ function filledOf(preview: Preview): Box3 | null {
 
 function boxOfVolume({ preview, channel, voxelSize, background }: ShownVolume): Box3 | null {
   const whole = { min: preview.origin, max: each((a) => preview.origin[a] + (preview.size[a] ?? 0) * preview.step) };
-  // Only where nothing is nought does a byte tell what is empty.
+  // A byte tells an empty voxel only where the background is nought.
   const box = channel === 'density' && background === 0 ? filledOf(preview) : whole;
   return box && { min: each((a) => box.min[a] * voxelSize), max: each((a) => box.max[a] * voxelSize) };
 }

@@ -75,7 +75,7 @@ const REST_AFTER = 180;
 const WIDEST = 1.25;
 /** Upright, degrees. */
 const FIELD_OF_VIEW = 32;
-/** Around what there is to see, a part of its width. */
+/** Air around the content, a part of its width. */
 const AIR = 1.12;
 const MIN_SCALE = 0.18;
 
@@ -222,7 +222,7 @@ export class Stage {
       for (const y of [min[1], max[1]])
         for (const z of [min[2], max[2]]) {
           const p = new THREE.Vector3(x, y, z).applyMatrix4(this.#camera.matrixWorldInverse);
-          // What lies beside the camera or behind it is seen by no lens.
+          // No lens sees a point beside the camera or behind it.
           if (p.z > -this.#camera.near) return Infinity;
           const half = -p.z * Math.tan((this.#camera.fov * Math.PI) / 360);
           reach = Math.max(reach, Math.abs(p.x) / (half * this.#camera.aspect), Math.abs(p.y) / half);
@@ -230,7 +230,7 @@ export class Stage {
     return reach * AIR;
   }
 
-  /** What there is to see: a narrow picture opens its lens as far as that asks for, and no further. */
+  /** The content's box: a narrow picture opens its lens as far as the box needs, and no further. */
   setContent(box: Box3 | null): void {
     this.#content = box;
     this.#open();
@@ -381,7 +381,7 @@ export class Stage {
     this.invalidate();
   }
 
-  /** Turns the camera around what it looks at, degrees: to the side, and up. */
+  /** Turns the camera around its target, degrees: to the side, and up. */
   turn(aside: number, up: number): void {
     const { target } = this.#controls;
     const from = new THREE.Spherical().setFromVector3(this.#camera.position.clone().sub(target));
@@ -391,7 +391,7 @@ export class Stage {
     this.#controls.update();
   }
 
-  /** Shifts the camera and what it looks at, in parts of the picture's height: to the side, and up. */
+  /** Shifts the camera and its target, in parts of the picture's height: to the side, and up. */
   shift(aside: number, up: number): void {
     const { target } = this.#controls;
     const height = 2 * this.#camera.position.distanceTo(target) * Math.tan((this.#camera.fov * Math.PI) / 360);
@@ -401,7 +401,7 @@ export class Stage {
     this.#controls.update();
   }
 
-  /** Goes nearer to what it looks at: `by` of the distance is left. */
+  /** Goes nearer to its target: `by` of the distance is left. */
   nearer(by: number): void {
     const { target } = this.#controls;
     this.#camera.position.sub(target).multiplyScalar(by).add(target);

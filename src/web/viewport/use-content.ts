@@ -19,7 +19,7 @@ const boxOf = ({ scene, frame, beside = [], points = null, mesh = null }: Pictur
 
 const same = (a: Box3, b: Box3): boolean => [0, 1, 2].every((n) => a.min[n] === b.min[n] && a.max[n] === b.max[n]);
 
-/** What has grown gets room to grow on: a picture that is framed anew with every frame would drift. */
+/** A box that grew gets room to grow on: a picture that is framed anew with every frame would drift. */
 const ROOM = 0.15;
 function withRoom(before: Box3, now: Box3): Box3 {
   const room = (n: 0 | 1 | 2): number => ROOM * (now.max[n] - now.min[n]);

@@ -67,9 +67,9 @@ interface ViewportProps {
   /** And something computes meanwhile. */
   readonly gentle?: boolean;
   readonly handles?: ViewportHandles | null;
-  /** What there is to see in all the pictures that share a camera; without it, what this one shows. */
+  /** The content of all pictures that share a camera; without it, this one's. */
   readonly content?: Box3 | null;
-  /** The first view; without it what there is to see is framed, or the whole scene while there is nothing. */
+  /** The first view; without it the content is framed, or the whole scene while there is none. */
   readonly initialView?: View | null;
   /** Given once the viewport is there, taken back when it goes. */
   readonly onReady?: (api: ViewportApi | null) => void;
@@ -124,7 +124,7 @@ export function Viewport({
   const own = useContent({ scene, frame, beside, points, mesh });
   const content = shared === undefined ? own : shared;
   latest.current = { handles, onCamera, onReady, extent: content ?? extentOf(scene), initialView };
-  /** Nobody has chosen a view: what there is is framed, also when it has grown. */
+  /** Nobody has chosen a view: the content is framed, again when it has grown. */
   const unchosen = useRef(initialView === null);
 
   useLayoutEffect(() => {

@@ -14,7 +14,7 @@ export interface BenchState {
   readonly predictor: Predictor;
   /** Of the sheet as it is; null while it is not known. */
   readonly predicted: { readonly test: DetailedPrediction | null; readonly final: DetailedPrediction | null };
-  /** What the shot's runs took, and what those that are not over will still take; of it, the latter. */
+  /** Time and disk that the shot's runs took, and that unfinished runs will still take; `ahead`: the second part alone. */
   readonly spent: { readonly seconds: number; readonly bytes: number; readonly ahead: Ahead & { readonly runs: number } };
   /** Voxels of each frame of the solve, as predicted. */
   readonly loads: SolveLoads;

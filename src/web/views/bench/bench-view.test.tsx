@@ -33,14 +33,14 @@ describe('the Bench of a shot', () => {
     await expect.element(bench).toBeVisible();
   });
 
-  it('stays, with what is typed, when the shot cannot be had anew; and says so until it can', async () => {
+  it('stays, with every edit, when the next answer fails; and says so until one comes', async () => {
     await show(<BenchView slug={shot.slug} />);
     await expect.element(bench).toBeVisible();
     const element = bench.element();
     broken = true;
     await queryClient.invalidateQueries({ queryKey: ['shot'] });
     const alert = page.getByRole('alert');
-    await expect.element(alert).toHaveTextContent(/could not be looked at anew: The database is locked\. What is shown may be old\./);
+    await expect.element(alert).toHaveTextContent(/could not be fetched: The database is locked\. This page may be out of date\./);
     expect(bench.element()).toBe(element);
     broken = false;
     await page.getByRole('button', { name: 'Try again' }).click();

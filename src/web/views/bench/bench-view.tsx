@@ -10,7 +10,7 @@ import { BrokenRows } from './runs/broken-rows';
 export function BenchView({ slug }: { slug: string }): ReactElement {
   const shot = useShot(slug);
   if (shot.isPending) return <Loading what="Opening the shot" />;
-  // What was there stays where it could not be had anew: with its Sketch, and what is typed.
+  // A shot that is open stays open when the next answer fails: with its Sketch, and every edit.
   if (!shot.data) {
     return (
       <Problem
@@ -28,7 +28,7 @@ export function BenchView({ slug }: { slug: string }): ReactElement {
   );
 }
 
-/** Says that what is shown may have changed on the server, and why that is not known. */
+/** Says that the page may be out of date, and why. */
 function Behind({ why, retry }: { why: string; retry: () => void }): ReactElement {
   const c = useColours();
   return (
@@ -50,7 +50,7 @@ function Behind({ why, retry }: { why: string; retry: () => void }): ReactElemen
         border: `1px solid ${c.warning}`,
       }}
     >
-      <span>The shot could not be looked at anew: {why} What is shown may be old.</span>
+      <span>The newest state of the shot could not be fetched: {why} This page may be out of date.</span>
       <Button size="small" color="inherit" onClick={retry}>
         Try again
       </Button>

@@ -61,7 +61,7 @@ export function LinkedViewports({ shotId, sides, wipe, slice = null, moving, gen
             apis.current.delete(id);
             return;
           }
-          // Where no camera was kept each frames what there is to see in all of them: the same.
+          // Without a kept camera each frames the content of all of them: the same box.
           const kept = keptView(shotId);
           if (kept) api.setView(kept);
           apis.current.set(id, api);

@@ -11,7 +11,7 @@ interface Arrival {
 /** By who waits. */
 export const useArrivals = create<Readonly<Record<string, Arrival | undefined>>>(() => ({}));
 
-/** Says for as long as it holds that a picture waits for a frame, or why it cannot have it; null: it has what it wants. */
+/** Says that a picture waits for a frame, or why it cannot have it, for as long as that holds; null: it has its frame. */
 export function useArrival(arrival: Arrival | null): void {
   const id = useId();
   const frame = arrival?.frame ?? null;
@@ -26,9 +26,9 @@ export function useArrival(arrival: Arrival | null): void {
 }
 
 const failures = new Map<string, string>();
-/** Why what was asked for under a key did not come; null: it did, or it was not asked for. */
+/** Why the answer under a key failed; null: it came, or nobody asked. */
 export const failureOf = (key: string): string | null => failures.get(key) ?? null;
-/** To be called with what was thrown, or with null when it came. */
+/** To be called with the error, or with null when the answer came. */
 export const noteFailure = (key: string, error: unknown): void => {
   if (error === null || (error instanceof DOMException && error.name === 'AbortError')) failures.delete(key);
   else failures.set(key, error instanceof Error ? error.message : 'it did not come.');

@@ -3,7 +3,7 @@ import { type ReactElement, useEffect, useState } from 'react';
 import { useColours } from '#web/ui';
 import { useArrivals } from './arrivals';
 
-/** What comes within this time is not worth a word, milliseconds. */
+/** A frame that comes within this time is not worth a word, milliseconds. */
 const SOON = 250;
 
 /** Says over the last picture that the wanted one is on its way, or why it cannot be shown. */

@@ -16,7 +16,7 @@ import { RunTools } from '../runs/run-tools';
 
 const titleOf = (run: PassRunDto): string => `${rungTitle[run.rung]} · run ${String(run.number)}`;
 
-/** The last frame that a run could have by now: as far as all that it reads. */
+/** The last frame that a run could have by now: the earliest end of its inputs. */
 function reachOf(run: PassRunDto, shot: ShotDto): number | null {
   const read = [...shot.runs, ...shot.passRuns].filter((r) => run.inputs.includes(r.id));
   return read.length > 0 && read.length === run.inputs.length ? Math.min(...read.map((r) => givesOf(r).frames.last)) : null;
@@ -33,7 +33,7 @@ function furtherOf(
     return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
   const reach = reachOf(run, shot);
   if (run.state === 'done' && state === 'fresh' && reach !== null && reach >= run.plan.frames.last + run.plan.frames.every)
-    return { title: 'Extend …', help: 'What it reads has more frames by now. Says what they cost, then computes them', longer: true };
+    return { title: 'Extend …', help: 'Its input has more frames by now. Shows their price, then computes them', longer: true };
   if (run.state === 'done') return null;
   return run.framesDone > 0
     ? { title: 'Continue', help: 'Computes what is missing; what is there stays' }

@@ -42,7 +42,7 @@ function CostLines({ rows, label }: { rows: readonly CostRow[]; label: string })
     >
       <Box role="row" sx={{ display: 'contents', color: c.dim, '& > span': cell }}>
         <span role="columnheader">
-          <span style={visuallyHidden}>Of what</span>
+          <span style={visuallyHidden}>Run</span>
         </span>
         <span role="columnheader">Time</span>
         <span role="columnheader">Disk</span>

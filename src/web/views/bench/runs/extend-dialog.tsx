@@ -17,7 +17,7 @@ interface ExtendDialogProps {
   readonly onClose: () => void;
 }
 
-/** What it costs to take a run beyond its last frame, and which budgets that would break; then it is started. */
+/** Shows the price of the frames after a run's last one, and the budgets that they would break; a press starts them. */
 export function ExtendDialog({ runId, number, onClose }: ExtendDialogProps): ReactElement {
   const c = useColours();
   const asked = useQuery({ queryKey: ['longer', runId], queryFn: () => api.longer(runId), gcTime: 0, staleTime: 0 });
@@ -38,9 +38,9 @@ export function ExtendDialog({ runId, number, onClose }: ExtendDialogProps): Rea
         {more ? `Extend run ${String(number)} to frame ${String(more.lastFrame)}?` : `Extend run ${String(number)}?`}
       </DialogTitle>
       <DialogContent>
-        {asked.isPending && <Box sx={{ color: c.dim }}>Working out what it will cost …</Box>}
+        {asked.isPending && <Box sx={{ color: c.dim }}>Predicting time, disk and memory …</Box>}
         {asked.isError && <Box role="alert">{asked.error.message}</Box>}
-        {more === null && <Box>It goes as far already as its shot, and all that it reads.</Box>}
+        {more === null && <Box>It already ends with its shot and its inputs.</Box>}
         {more && (
           <>
             <Box sx={{ color: c.dim, mb: 1 }}>

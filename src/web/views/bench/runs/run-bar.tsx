@@ -37,7 +37,11 @@ function furtherOf(
   if (run.damagedFrames + run.missingFrames > 0)
     return { title: 'Repair', help: 'Computes the damaged and missing frames again; the others stay' };
   if (run.state === 'done' && state === 'partial' && lastFrame > run.plan.options.lastFrame)
-    return { title: `Extend to frame ${String(lastFrame)} …`, help: 'Says what it costs, then goes on after its last frame', longer: true };
+    return {
+      title: `Extend to frame ${String(lastFrame)} …`,
+      help: 'Shows the price, then computes the frames after its last one',
+      longer: true,
+    };
   if (run.state === 'done' || run.error?.tag === 'not-finite') return null;
   if (run.state === 'paused') return { title: 'Continue', help: 'Goes on now, as far as there is room' };
   if (run.framesDone === 0) return { title: 'Try again', help: 'Begins with its first frame' };

@@ -18,10 +18,10 @@ import { FindingItem } from '../findings/findings-drawer';
 const LONG = 1800;
 type ServerRung = 'test' | 'final';
 
-/** What is asked about before it is started. */
+/** A start that the user is asked about. */
 interface Asked {
   readonly rung: ServerRung;
-  /** Why the server refused; null: the page asks by itself. */
+  /** The server's reason to refuse; null: the page asks by itself. */
   readonly why: string | null;
 }
 
