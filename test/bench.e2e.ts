@@ -145,6 +145,18 @@ describe('from settings to a picture', () => {
       await press(page, 'Slice across z');
       await byLabel(page, 'Where the slice is');
       await page.waitForFunction(() => document.body.textContent?.includes('m/s'));
+      // A long playback: more frames in a row than a browser lets a page change its address for. All are shown, and the address follows at the end.
+      const shown = async (): Promise<number> => Number.parseInt(await textOf(page, FRAME), 10);
+      const before = await shown();
+      await page.evaluate(async () => {
+        document.querySelector<HTMLElement>('[data-testid=frame-strip]')?.focus();
+        for (let n = 0; n < 260; n++) {
+          document.activeElement?.dispatchEvent(new KeyboardEvent('keydown', { key: n < 250 ? (n % 2 ? '.' : ',') : ',', bubbles: true }));
+          await new Promise((r) => setTimeout(r));
+        }
+      });
+      await expect.poll(async () => new URL(page.url()).searchParams.get('frame')).toBe(String(await shown()));
+      expect(await shown()).toBe(before - 10);
     });
   });
 });
