@@ -155,7 +155,7 @@ describe('from settings to a picture', () => {
           await new Promise((r) => setTimeout(r));
         }
       });
-      await expect.poll(async () => new URL(page.url()).searchParams.get('frame')).toBe(String(await shown()));
+      await expect.poll(() => new URL(page.url()).searchParams.get('frame')).toBe(String(await shown()));
       expect(await shown()).toBe(before - 10);
     });
   });

@@ -10,12 +10,12 @@ import { isLiquidPlan, withValue, type Difference, type ShapeSettings, defaultLi
 import type { CacheState } from '#protocol';
 import { useRoute, useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';
-import { type HandleMode, type SliceSetting, Viewport, type ViewportApi, type ViewportHandles } from '#web/viewport';
+import { type HandleMode, type SliceSetting, Viewport, type ViewportApi, type ViewportFrame, type ViewportHandles } from '#web/viewport';
 import { asViewportFrame } from '../frames/as-frame';
 import { useBench } from '../bench-context';
 import { keepView, keptView } from './kept-view';
 import { CompareButton } from '../compare/compare-button';
-import { useFrame } from '../frames/frame-store';
+import { type ShownFrame, useFrame } from '../frames/frame-store';
 import { GeometryDrop } from '../sheet/import-geometry';
 import { ITEM_KINDS, changeItem, itemsOf, listOf } from '../sheet/items';
 import { Readout } from '../gas/readout';
@@ -26,6 +26,16 @@ import { useBeside } from '../sheet/use-beside';
 import { useSheetSlice } from '../sheet/use-sheet-slice';
 import type { SheetSlice } from './view-controls';
 import { ViewBar } from './view-bar';
+
+/** Whether the colours of a frame are there, or are known not to be. */
+const coloursOf = (tint: ShownFrame | null, of: ShownFrame): boolean => tint !== null && tint.run === of.run && tint.frame === of.frame;
+
+/** The last picture that had its colours stays until the next one has: matter is never shown in a shade that it has not. */
+function useColoured(arrived: ViewportFrame | null, waits: boolean): ViewportFrame | null {
+  const last = useRef<ViewportFrame | null>(null);
+  if (!waits) last.current = arrived;
+  return last.current;
+}
 
 interface WorkspaceProps {
   readonly frame: number | null;
@@ -137,7 +147,8 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     flame: burns ? 'flame' : null,
     tint: tinted ? channel : null,
   });
-  const viewFrame = useMemo(() => asViewportFrame(picture, plan, { flame, tint }), [picture, plan, flame, tint]);
+  const arrived = useMemo(() => asViewportFrame(picture, plan, { flame, tint }), [picture, plan, flame, tint]);
+  const viewFrame = useColoured(arrived, tinted && picture !== null && !coloursOf(tint, picture));
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
     () => ({
