@@ -119,7 +119,7 @@ describe("a frame's data", () => {
     const response = await ask('1', 'file');
     const busy = performance.eventLoopUtilization(before);
     expect(response.headers.get('content-length')).toBe('200000000');
-    // Milliseconds that this thread worked, of those that it waited for: a ratio, whatever else the machine does.
+    // The part of the time in which this thread worked: a ratio, however busy the machine is.
     expect(busy.active / (busy.active + busy.idle)).toBeLessThan(0.5);
     await response.body!.cancel();
   });

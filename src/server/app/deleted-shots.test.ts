@@ -42,7 +42,7 @@ describe('a shot that is deleted', () => {
     expect(await at.app.runs.verify(run.id)).toMatchObject({ damaged: [], missing: [] });
   });
 
-  it('brings back only what was freed with it', async () => {
+  it('brings back only the caches that its deletion freed', async () => {
     const second = await finishedRun(at.app, shot);
     await at.app.freed.free(second.id);
     await new Promise((resolve) => setTimeout(resolve, 5));

@@ -1,64 +1,22 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { SHOT_VERSION, parseWith, shotFileSchema } from '#core/shot';
 import type { AnyRunDto, ShotDto } from '#protocol';
 import { tables } from '#server/db';
-import { settingsOf } from '#testing/values';
-import { openApp, type App } from '.';
+import { type OpenFolder, ballShot, inFolder } from '#server/testing';
+import type { App } from '.';
 
-// Nothing is computed here: the queue stands still, and what runs took is written into the database by hand.
-let folder = '';
+// Nothing is computed here: the queue stands still, and figures of runs are written into the database by hand.
+let at: OpenFolder;
 let app: App;
-
 beforeEach(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'ruddle-starts-'));
-  app = await openApp({
-    root: process.cwd(),
-    data: folder,
-    threads: 1,
-    memoryBytes: 16e9,
-    keepBytes: 0,
-    demo: null,
-    calibrate: false,
-    version: 'test',
-  });
-  await app.runner.stop();
+  at = await inFolder({ still: true });
+  app = at.app;
 });
-afterEach(async () => {
-  await app.close();
-  rmSync(folder, { recursive: true, force: true });
-});
+afterEach(() => at.close());
 
 const coarse = { id: 'coarse', kind: 'resample', name: 'Coarse' } as const;
 const look = { id: 'look', kind: 'stills', name: 'Look', input: { pass: 'coarse' }, settings: { width: 96 } } as const;
-const puff = (lastFrame = 60): Promise<ShotDto> =>
-  app.shots.add(
-    parseWith(
-      shotFileSchema,
-      {
-        ruddle: SHOT_VERSION,
-        name: 'Lid puff',
-        lastFrame,
-        variants: [
-          {
-            name: 'One',
-            settings: settingsOf(
-              {
-                detail: { voxelSize: 0.05 },
-                bounds: { limit: { min: [0, 0, 0], max: [3.2, 3.2, 3.2] } },
-                sources: [{ shape: { kind: 'ball', centre: [1.6, 0.8, 1.6], radius: 0.5 } }],
-              },
-              [coarse, look],
-            ),
-          },
-        ],
-      },
-      'test',
-    ),
-  );
+const puff = (lastFrame = 60): Promise<ShotDto> => app.shots.add(ballShot({ lastFrame }, { detail: { voxelSize: 0.05 } }, [coarse, look]));
 const start = (shot: ShotDto, pass: string, how = {}): Promise<AnyRunDto> =>
   app.shots.startRun(shot.variants[0]!.id, 'test', app.runner, { pass, ...how });
 const change = async (shot: ShotDto, fields: Partial<ShotDto['fields']>): Promise<void> => {
@@ -124,7 +82,7 @@ describe('a budget', () => {
     expect(draft!.frozen).toBe(true);
   });
 
-  it('that refuses leaves the sheet as it is', async () => {
+  it('leaves the sheet as it is when it refuses', async () => {
     const shot = await puff();
     await budget(shot, 1e6);
     await expect(start(shot, 'look')).rejects.toMatchObject({ tag: 'over-budget' });

@@ -73,7 +73,7 @@ const ended = async (id: string): Promise<AnyRunDto> => {
   }
 };
 const finished = async (): Promise<AnyRunDto> => await ended((await start(await app.shots.add(small()))).id);
-/** What is tested of its cache needs no solver. */
+/** A test of its cache needs no solver. */
 const madeUp = async (): Promise<AnyRunDto> => await finishedRun(app, await app.shots.add(small()));
 const damageOf = (frames: readonly Pick<FrameDto, 'damage'>[]): (string | null)[] => frames.map((f) => f.damage);
 
@@ -331,7 +331,7 @@ describe('planning', () => {
       (async () => {
         for (; planning; answers++) {
           await app.shots.list();
-          // A query takes no turn of its own: what else has arrived is heard in between.
+          // A query takes no turn of its own: messages are heard in between.
           await new Promise((resolve) => setImmediate(resolve));
         }
       })(),

@@ -191,7 +191,7 @@ describe('the queue', () => {
     expect(await goOn(db, 'a', 42)).toBe(false);
   });
 
-  it('longer, its plan is another and its last frames are computed again; refused, nothing of it changes', async () => {
+  it('extended, it gets a new plan and loses its last frames; a refusal changes nothing', async () => {
     await waiting('a');
     const before = await run('a');
     const frame = { inRange: true, stored: true, bytes: 1, seconds: 1, memoryBytes: 1, report: makeReport() };

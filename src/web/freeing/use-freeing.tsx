@@ -1,13 +1,9 @@
-import Button from '@mui/material/Button';
-import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
-import DialogContent from '@mui/material/DialogContent';
-import DialogTitle from '@mui/material/DialogTitle';
 import { type ReactElement, useState } from 'react';
 import { rungTitle } from '#core/shot';
 import { formatBytes } from '#core/units';
 import type { RunSummaryDto } from '#protocol';
 import { ApiError, api, say, sayError } from '#web/state';
+import { SureDialog } from '#web/ui';
 
 type Run = Pick<RunSummaryDto, 'id' | 'number' | 'bytes' | 'approved'> & { readonly rung: RunSummaryDto['rung'] | 'sketch' };
 
@@ -60,7 +56,6 @@ async function freeAll(runs: readonly Run[], sure: boolean): Promise<Refused[]> 
 export function useFreeing(): { readonly free: (runs: readonly Run[]) => void; readonly dialog: ReactElement | null } {
   const [asking, setAsking] = useState<{ readonly runs: readonly Run[]; readonly why: string | null } | null>(null);
   const approved = (asking?.runs ?? []).filter((r) => r.approved);
-  const close = (): void => setAsking(null);
   return {
     free: (runs) => {
       if (runs.some((r) => r.approved)) {
@@ -76,40 +71,28 @@ export function useFreeing(): { readonly free: (runs: readonly Run[]) => void; r
         .catch(sayError);
     },
     dialog: asking && (
-      <Dialog open onClose={close} fullWidth maxWidth="xs">
-        <DialogTitle sx={{ fontSize: 16 }}>
-          {asking.why !== null
+      <SureDialog
+        title={
+          asking.why !== null
             ? asking.runs.length === 1
               ? 'Another run reads it'
               : 'Other runs read them'
             : approved.length === 1
               ? 'This run is approved'
-              : 'Some runs are approved'}
-        </DialogTitle>
-        <DialogContent>
-          {asking.why ?? (
-            <>
-              {approved.map((r) => `${r.rung === 'sketch' ? 'Sketch' : rungTitle[r.rung]} · run ${String(r.number)}`).join(', ')}:{' '}
-              {formatBytes(approved.reduce((n, r) => n + r.bytes, 0))} that somebody wanted to keep.
-            </>
-          )}{' '}
-          A freed cache can be brought back until its space is needed.
-        </DialogContent>
-        <DialogActions>
-          <Button color="inherit" onClick={close}>
-            Cancel
-          </Button>
-          <Button
-            variant="contained"
-            onClick={() => {
-              close();
-              void freeAll(asking.runs, true).catch(sayError);
-            }}
-          >
-            Free anyway
-          </Button>
-        </DialogActions>
-      </Dialog>
+              : 'Some runs are approved'
+        }
+        action="Free anyway"
+        onSure={() => void freeAll(asking.runs, true).catch(sayError)}
+        onClose={() => setAsking(null)}
+      >
+        {asking.why ?? (
+          <>
+            {approved.map((r) => `${r.rung === 'sketch' ? 'Sketch' : rungTitle[r.rung]} · run ${String(r.number)}`).join(', ')}:{' '}
+            {formatBytes(approved.reduce((n, r) => n + r.bytes, 0))} that somebody wanted to keep.
+          </>
+        )}{' '}
+        A freed cache can be brought back until its space is needed.
+      </SureDialog>
     ),
   };
 }

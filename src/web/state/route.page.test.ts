@@ -23,7 +23,7 @@ const play = (from: number, to: number, every = 42): void => {
 };
 
 describe('the address', () => {
-  it('follows what is played when that rests: however long it plays, it is written twice', () => {
+  it('follows a playback when that rests: however long it plays, it is written twice', () => {
     play(2, 500);
     expect(currentRoute().frame).toBe(500);
     expect(written.mock.calls.length).toBe(1);
@@ -37,7 +37,7 @@ describe('the address', () => {
     expect(query('group')).toBe('forces');
   });
 
-  it('of the entry that a step leaves is that of what was shown last', () => {
+  it('of the entry that a step leaves names the frame that was shown last', () => {
     play(2, 40);
     navigate({ run: 'run-2', frame: null });
     expect([query('run'), query('frame')]).toEqual(['run-2', null]);
@@ -52,7 +52,7 @@ describe('the address', () => {
     expect(query('frame')).toBe('40');
   });
 
-  it('that the browser goes back to is where the user is; what was on its way there is dropped', () => {
+  it('wins when the browser goes back to it; an address that was to be written is dropped', () => {
     play(2, 40);
     window.history.pushState(null, '', '/bench/kiln-lid?run=run-9&frame=3');
     window.dispatchEvent(new PopStateEvent('popstate'));

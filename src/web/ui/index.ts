@@ -6,6 +6,7 @@ export { Gauge } from './gauge';
 export { NameDialog } from './name-dialog';
 export { StateGlyph, stateTitle } from './state-glyph';
 export { QuietButton } from './quiet-button';
+export { SureDialog } from './sure-dialog';
 export { NumberField } from './number-field';
 export { Mark } from './mark';
 export { Icon, type IconName } from './icon';

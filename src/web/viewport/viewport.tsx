@@ -270,10 +270,14 @@ export function Viewport({
         aria-label={`${label}: drag or arrow keys to turn, wheel or plus and minus to come nearer, right button or Shift with arrow keys to shift, Home to see all`}
         onKeyDown={(event) => {
           if (event.ctrlKey || event.metaKey || event.altKey || !stage.current) return;
-          if (!moveByKey(stage.current, event.key, event.shiftKey, () => stage.current?.frame(latest.current.extent))) return;
+          const on = stage.current;
+          const seeAll = (): void => {
+            on.frame(latest.current.extent);
+            latest.current.onCamera?.(on.view());
+          };
+          if (!moveByKey(on, event.key, event.shiftKey, seeAll)) return;
           event.preventDefault();
           event.stopPropagation();
-          latest.current.onCamera?.(stage.current.view());
         }}
       />
       {bars && (

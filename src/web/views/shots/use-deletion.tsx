@@ -1,10 +1,6 @@
-import Button from '@mui/material/Button';
-import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
-import DialogContent from '@mui/material/DialogContent';
-import DialogTitle from '@mui/material/DialogTitle';
 import { type ReactElement, useState } from 'react';
 import { ApiError, api, queryClient, say, sayError } from '#web/state';
+import { SureDialog } from '#web/ui';
 
 interface Named {
   readonly id: string;
@@ -26,7 +22,6 @@ async function remove({ id, name }: Named, sure: boolean): Promise<void> {
 /** Deletes shots, with a way back; those with approved caches only after asking once more. The dialog is to be shown by who deletes. */
 export function useDeletion(): { readonly remove: (shot: Named) => void; readonly dialog: ReactElement | null } {
   const [asking, setAsking] = useState<{ readonly shot: Named; readonly why: string } | null>(null);
-  const close = (): void => setAsking(null);
   return {
     remove: (shot) => {
       remove(shot, false).catch((error: unknown) => {
@@ -35,24 +30,14 @@ export function useDeletion(): { readonly remove: (shot: Named) => void; readonl
       });
     },
     dialog: asking && (
-      <Dialog open onClose={close} fullWidth maxWidth="xs">
-        <DialogTitle sx={{ fontSize: 16 }}>Delete {asking.shot.name} with its approved caches?</DialogTitle>
-        <DialogContent>{asking.why} The shot and its caches can be brought back until their space is needed.</DialogContent>
-        <DialogActions>
-          <Button color="inherit" onClick={close}>
-            Cancel
-          </Button>
-          <Button
-            variant="contained"
-            onClick={() => {
-              close();
-              void remove(asking.shot, true).catch(sayError);
-            }}
-          >
-            Delete anyway
-          </Button>
-        </DialogActions>
-      </Dialog>
+      <SureDialog
+        title={`Delete ${asking.shot.name} with its approved caches?`}
+        action="Delete anyway"
+        onSure={() => void remove(asking.shot, true).catch(sayError)}
+        onClose={() => setAsking(null)}
+      >
+        {asking.why} The shot and its caches can be brought back until their space is needed.
+      </SureDialog>
     ),
   };
 }

@@ -138,10 +138,10 @@ export function useFrame(run: string | null, frame: number | null, channel: Look
   }, [run, frame, channel, stored]);
   const answered = arrived?.run === run && arrived?.frame === frame && arrived.channel === channel ? arrived : null;
   const sketching = run !== null && liveById(run) !== null;
-  // A Sketch that begins anew keeps its last picture until there is another, and so does a run whose frame is on its way, that of another run too; one whose frame is not
-  // stored shows none.
-  const stale = wanted && !sketching ? last.current : sketching && last.current?.run === run ? last.current : null;
-  const shown = ready ?? answered ?? stale;
+  // A Sketch that begins anew keeps its last picture until there is another; a run whose frame is not stored shows none. Voxels of another run are of another size: whoever
+  // keeps their picture keeps it drawn.
+  const stale = wanted || sketching ? last.current : null;
+  const shown = ready ?? answered ?? (stale?.run === run ? stale : null);
   last.current = shown;
   const waits = wanted && !sketching && ready === null;
   const problem = answered && !answered.preview ? (failureOf(keyOf(run ?? '', frame ?? 0, channel, 0)) ?? UNREADABLE) : null;

@@ -30,8 +30,8 @@ import { ViewBar } from './view-bar';
 /** Whether the colours of a frame are there, or are known not to be. */
 const coloursOf = (tint: ShownFrame | null, of: ShownFrame): boolean => tint !== null && tint.run === of.run && tint.frame === of.frame;
 
-/** The last picture that had its colours stays until the next one has: matter is never shown in a shade that it has not. */
-function useColoured(arrived: ViewportFrame | null, waits: boolean): ViewportFrame | null {
+/** The last whole picture, that of another run too, stays until the next one is whole: neither empty nor in a shade that its matter has not. */
+function useLastWhole(arrived: ViewportFrame | null, waits: boolean): ViewportFrame | null {
   const last = useRef<ViewportFrame | null>(null);
   if (!waits) last.current = arrived;
   return last.current;
@@ -148,7 +148,8 @@ export function Workspace({ frame, channel, playing, state, secondsLeft }: Works
     tint: tinted ? channel : null,
   });
   const arrived = useMemo(() => asViewportFrame(picture, plan, { flame, tint }), [picture, plan, flame, tint]);
-  const viewFrame = useColoured(arrived, tinted && picture !== null && !coloursOf(tint, picture));
+  const onItsWay = picture === null ? run !== null && !liquid && frame !== null && stored.has(frame) : tinted && !coloursOf(tint, picture);
+  const viewFrame = useLastWhole(arrived, onItsWay);
   const slicedFrame = useMemo(() => asViewportFrame(slicePicture, plan), [slicePicture, plan]);
   const cameras = useMemo(
     () => ({
