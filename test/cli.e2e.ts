@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { allProcessorSecondsOf } from './server-process';
 
 const BIN = 'node_modules/.bin/ruddle';
 let folder = '';
@@ -140,15 +141,17 @@ describe('the command line', () => {
     const out = join(folder, 'long');
     const child = spawn(process.execPath, [BIN, 'run', file, '--out', out], { stdio: 'ignore' });
     while (!existsSync(join(out, 'solve.0003.vdb'))) await new Promise((r) => setTimeout(r, 30));
-    const began = Date.now();
+    const exited = new Promise<number | null>((resolve) => child.on('exit', resolve));
+    const began = allProcessorSecondsOf(child.pid!)!;
+    let used = began;
     child.kill('SIGINT');
-    const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
-    const took = Date.now() - began;
-    // A second on a machine that has nothing else to do; where a start of the command line takes longer than its 0.4 s, as much longer.
-    const start = Date.now();
-    ruddle('--help');
-    expect(took).toBeLessThan(1000 * Math.max(1, (Date.now() - start) / 400));
-    expect(code).toBe(130);
+    for (let now: number | null = began; now !== null; now = allProcessorSecondsOf(child.pid!)) {
+      used = now;
+      await new Promise((r) => setTimeout(r, 10));
+    }
+    // Of two threads, whatever else the machine does: the 900 frames take minutes of them.
+    expect(used - began).toBeLessThan(2);
+    expect(await exited).toBe(130);
     const files = readdirSync(out);
     expect(files.some((f) => f.endsWith('.part'))).toBe(false);
     for (const f of files.filter((x) => x.endsWith('.vdb'))) expect(ruddle('inspect', join(out, f)).status).toBe(0);

@@ -7,9 +7,15 @@ export interface ServerProcess {
   stop: (signal?: NodeJS.Signals) => Promise<void>;
 }
 
-/** Starts the built server and waits for the line that says where it is. */
+/**
+ * Starts the built server and waits for the line that says where it is. With one thread: a second one would stand in the way of the browser and of the
+ * tests that run beside.
+ */
 export async function startServer(env: Record<string, string>): Promise<ServerProcess> {
-  const child = spawn(process.execPath, ['server.mjs'], { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, ['server.mjs'], {
+    env: { ...process.env, RUDDLE_THREADS: '1', ...env },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   const address = await new Promise<string>((resolve, reject) => {
     let text = '';
     child.stdout.on('data', (chunk: Buffer) => {
@@ -43,4 +49,16 @@ export function processorSecondsOf(pid: number): number {
     .replace(/^.*\) /, '')
     .split(' ');
   return (Number(fields[11]) + Number(fields[12])) / 100;
+}
+
+/** What all threads of a process have used, seconds; null when it has ended. */
+export function allProcessorSecondsOf(pid: number): number | null {
+  try {
+    const fields = readFileSync(`/proc/${String(pid)}/stat`, 'utf8')
+      .replace(/^.*\) /, '')
+      .split(' ');
+    return fields[0] === 'Z' ? null : (Number(fields[11]) + Number(fields[12])) / 100;
+  } catch {
+    return null;
+  }
 }

@@ -44,6 +44,8 @@ export async function bundleWorker(entry: string, address: (worker: Bundle) => P
     format: 'esm',
     target: 'node20',
     metafile: true,
+    // A third fewer bytes to read at the start of every run; names stay, for what a stack says.
+    minifyWhitespace: true,
     // Native code: stays a package.
     external: ['sharp', '@libsql/client'],
     outfile: 'worker.mjs',

@@ -39,7 +39,20 @@ async function copyOfProject() {
 async function testsIn(folder, project, tests) {
   const report = join(folder, 'report.json');
   await rm(report, { force: true });
-  const args = ['run', '--project', project, '--bail', '1', '--reporter', 'json', '--outputFile', report, '--maxWorkers', '1', ...tests];
+  const args = [
+    'run',
+    '--project',
+    project === 'unit' ? 'unit*' : project,
+    '--bail',
+    '1',
+    '--reporter',
+    'json',
+    '--outputFile',
+    report,
+    '--maxWorkers',
+    '1',
+    ...tests,
+  ];
   const { output } = await run(join(root, 'node_modules/.bin/vitest'), args, folder);
   const text = await readFile(report, 'utf8').catch(() => null);
   if (text === null) return { failed: 0, passed: 0, broken: output.slice(-2000) };

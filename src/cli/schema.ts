@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { shotFileSchema } from '#core/shot';
 import type { Command } from './command';
 import { EXIT } from './exit';

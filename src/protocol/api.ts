@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { ErrorData } from '#core/errors';
 import { type AnyCostRun, type Knowledge, type Prediction, type Range, costFrameSchema, liquidCostFrameSchema } from '#core/cost';
 import type { FolderFacts, FollowerPlan, FollowerReport, PassMeasure, SolveReport } from '#core/passes';

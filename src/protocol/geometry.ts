@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { ErrorData } from '#core/errors';
 
 const triple = z.tuple([z.number(), z.number(), z.number()]);

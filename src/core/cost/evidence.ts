@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { limitWindow } from '#core/flow';
 import { type FrameReport, STAGES, type Stage } from '#core/gas';
 import { type Shape, isAnimated, shapeBounds } from '#core/geometry';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { shapeBounds } from '#core/geometry';
 import { type LiquidReport, STAGES, bytesOfLiquid, coarseOf, outerWindow, tensionStep } from '#core/liquid';
 import { windowOf } from '#core/grid';

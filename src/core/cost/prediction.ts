@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { PredictedFrame } from './extrapolate';
 
 /** Of ten, nine lie within; `likely` is the median. */

@@ -143,7 +143,7 @@ describe('rotation', () => {
   });
 
   it('no scheme makes more or less than there was', async () => {
-    await withTeam(2, (team) => {
+    await withTeam(1, (team) => {
       for (const scheme of ['linear', 'maccormack', 'bfecc', 'cubic'] as const) {
         const options = gasOptions({ lastFrame: 5, matter: { scalarAdvection: scheme, velocityAdvection: scheme } });
         team.reset();

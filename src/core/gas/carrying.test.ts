@@ -229,7 +229,7 @@ const ball = (centre: readonly [number, number, number], radius: number): GasOpt
 
 describe('in a run', () => {
   it('a rising puff keeps mass and heat, and rises alike at three resolutions', async () => {
-    await withTeam(2, (team) => {
+    await withTeam(1, (team) => {
       const middles = [0.12, 0.08, 0.06].map((voxelSize) => {
         team.reset();
         const frames = runGas(

@@ -11,7 +11,7 @@ describe('emission noise by the kernel', () => {
     if (!mouth) throw new Error('the harness has no source');
     const random = mulberry32(5);
     const position = Float32Array.from({ length: 3 * 20_011 }, () => (random() - 0.5) * 40);
-    await withTeam(2, (team) => {
+    await withTeam(1, (team) => {
       const kernel = new EmissionNoise(team);
       for (const [octaves, size, change, seed, time] of [
         [1, 0.7, 0.3, 7, 0.4],

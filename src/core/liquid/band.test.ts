@@ -57,7 +57,7 @@ function tell({ report, cloud }: LiquidFrame): Told {
 }
 
 const run = (options: LiquidOptions): Promise<Told[]> =>
-  withTeam(2, (team) => {
+  withTeam(1, (team) => {
     const told: Told[] = [];
     runLiquid(team, options, { each: (frame) => told.push(tell(frame)) });
     return told;

@@ -5,7 +5,7 @@ import type { LiquidReport } from './report';
 import type { LiquidCloud } from './solver';
 
 async function last(options: LiquidOptions): Promise<{ lie: NonNullable<LiquidReport['lie']>; cloud: LiquidCloud }> {
-  return withTeam(2, (team) => {
+  return withTeam(1, (team) => {
     const clouds: LiquidCloud[] = [];
     const frames = runLiquid(team, options, { each: (f) => clouds.push(f.cloud()) });
     const report = frames[frames.length - 1]?.report;

@@ -38,7 +38,7 @@ describe('surface tension', () => {
     'makes a drop swing with the period of Rayleigh, and not louder; voxels of %f m',
     async (h) => {
       const told: ReturnType<typeof shapeOf>[] = [];
-      await withTeam(2, (team) => {
+      await withTeam(1, (team) => {
         runLiquid(team, drop(h, 0.08, 34), { each: (frame) => told.push(shapeOf(frame.cloud())) });
       });
       const long = told.map((t) => t.long);
@@ -57,7 +57,7 @@ describe('surface tension', () => {
   it('leaves a round drop round and at rest', async () => {
     const speeds: number[] = [];
     const shapes: number[] = [];
-    await withTeam(2, (team) => {
+    await withTeam(1, (team) => {
       runLiquid(team, drop(RADIUS / 6, 0, 40), {
         each: ({ report, cloud }) => {
           speeds.push(Math.sqrt((2 * report.energy.kinetic) / (DENSITY * report.expectedVolume)));

@@ -12,7 +12,7 @@ const options = liquidOptions({
 });
 
 async function last(volumes: readonly LiquidVolume[]): Promise<{ frame: LiquidFrame; grids: readonly TileGrid[]; places: Float32Array }> {
-  return withTeam(2, (team) => {
+  return withTeam(1, (team) => {
     for (const frame of solveLiquid(options, { team, clock: () => 0, cancelled: () => false, volumes }))
       if (frame.report.frame === 4) return { frame, grids: frame.volumes(), places: frame.cloud().places };
     throw new Error('no frame');

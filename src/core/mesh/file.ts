@@ -1,5 +1,5 @@
 import { strFromU8 } from 'fflate';
-import { z } from 'zod';
+import * as z from 'zod';
 import { RuddleError } from '#core/errors';
 import type { AnyGeometry } from './forms';
 import { POINT_ATTRIBUTES } from './points';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { RuddleError } from '#core/errors';
 import { type FollowerKind, planOfStored } from '#core/shot';
 import { type AnyPlan, isFollowerKind } from './registry';

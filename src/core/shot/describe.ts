@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { formatQuantity } from '#core/units';
 import { type FieldMeta, inner, metaOf } from './fields';
 import { type Difference, differences } from './canonical';

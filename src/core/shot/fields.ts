@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Unit } from '#core/units';
 
 /** What a form, the documentation and an error message say about a field. Attached to its schema, so that it cannot drift. */

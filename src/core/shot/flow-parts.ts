@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, flag, integer, number } from './fields';
 import { boxSchema } from './parts';
 

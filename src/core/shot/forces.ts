@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { flag, integer, number, optional, vector } from './fields';
 import { SHAPE_NAMES, shapeSchema } from './items';
 import { checkMoves, movesSchema } from './moves-schema';

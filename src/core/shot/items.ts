@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, flag, integer, number, optional, optionalInteger, optionalVector, vector } from './fields';
 import { checkMoves, movesSchema } from './moves-schema';
 

@@ -1,5 +1,5 @@
 import { GRAVITY } from '#core/units';
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, flag, integer, number, optional, optionalInteger, vector } from './fields';
 import { limitBox, steppingSchema, wallsSchema } from './flow-parts';
 import { forceFieldSchema } from './forces';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, flag, number, optional } from './fields';
 import { checkMoves, movesSchema } from './moves-schema';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { type Followed, type Move, type Moves, numberAt, parseExpression, readBy } from '#core/moves';
 import { inner, metaOf } from './fields';
 import { type Path, valueAtPath } from './paths';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice } from './fields';
 
 // Parts of settings that the solve and the passes after it have alike.

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice } from './fields';
 import { particlesSettingsSchema, refillSettingsSchema, stillsSettingsSchema } from './point-passes';
 import { fedSettingsSchema, heldSettingsSchema } from './solve-passes';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 // What a stored plan must have for anything to be read from it. Ranges are not looked at: it was valid when it was stored. Keys that are not named here
 // stay as they are.

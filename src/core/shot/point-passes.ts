@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, integer, number, optional } from './fields';
 
 // Settings of passes that make or draw points.

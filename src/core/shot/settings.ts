@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { followedBy } from './moves-schema';
 import { type Path, putAtPath, valueAtPath } from './paths';
 import { type PassSettings, SOLVE, type SolvePass, passesSchema } from './passes-schema';

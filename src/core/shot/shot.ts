@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { type Issue, RuddleError } from '#core/errors';
 import { integer, number } from './fields';
 import { nesting } from './nesting';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, flag, integer, number, optional, optionalInteger, vector } from './fields';
 import { SCALAR_ADVECTION, VELOCITY_ADVECTION } from './matter';
 import { mayMove } from './pass-fields';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { type forceFieldSchema, forcesSchema } from './forces';
 import { solidSchema, sourceSchema, type shapeSchema } from './items';
 import { matterSchema } from './matter';

@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { sourceSchema } from './items';
 import { type Path, putAtPath } from './paths';
 import { type LiquidSolve, type LiquidSourceSettings, liquidSolveSchema, liquidSourceSchema } from './liquid-settings';

@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { RuddleError, isRuddleError } from '#core/errors';
 import type { Plan } from './plan-types';
 import { planSchema } from './plan-schema';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { DEEPEST, FILTER_KINDS, MEETINGS, METHODS } from '#core/surface';
 import { choice, flag, integer, number, optional } from './fields';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { choice, integer, number, optional } from './fields';
 import { boxSchema, fileFields } from './parts';
 import { KEEPS_SOME, keepsSome, keptFields, mayMove } from './pass-fields';

@@ -28,15 +28,17 @@ export const EMPTY_MESH: SurfaceMesh = {
   columns: [],
 };
 
-const TABLE = polygonTable();
+/** Made when a skin is asked for first: it takes a tenth of a second, and every worker of passes loads this file. */
+let kept: Uint8Array | null = null;
 
 /** Places, normals and triangles of a level's zero line. */
 export function polygonsOfLevel(level: Level, voxelSize: number): Pick<SurfaceMesh, 'vertices' | 'places' | 'normals' | 'triangles'> {
   const { pool, band, field, slots } = level;
   const { team } = pool;
   if (slots === 0) return EMPTY_MESH;
-  const table = pool.take(TABLE.length);
-  team.bytes(table, TABLE.length).set(TABLE);
+  kept ??= polygonTable();
+  const table = pool.take(kept.length);
+  team.bytes(table, kept.length).set(kept);
   const [crossed, ranks, counts, bases] = [pool.take(slots * 512), pool.take(slots * 1024), pool.take(slots * 16), pool.take(slots * 8)];
   const scratch = pool.take(team.threads * (16384 + 256));
   team.launch('countPolygons', slots, band.around, field, BAND, table, crossed, ranks, counts, scratch);

@@ -2,7 +2,7 @@ import { RuddleError } from '#core/errors';
 import { nesting, parseWith } from '#core/shot';
 import type { App, ImportTask } from '#server/app';
 import { type Drained, type Incoming, takeIn } from '#server/cache';
-import type { z } from 'zod';
+import type * as z from 'zod';
 
 export interface RouteContext {
   readonly app: App;

@@ -5,28 +5,28 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import sharp from 'sharp';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { readVdb, summarize } from '#core/formats';
 import { SHOT_VERSION, type SolveInput, parseWith, followersOf, shotFileSchema, withFollowers, type ShotFile } from '#core/shot';
 import type { RefillReport, StillsReport } from '#core/passes';
 import type { AnyRunDto, PassDetailDto, PassRunDto, ServerEvent, ShotDto } from '#protocol';
 import { tables } from '#server/db';
+import { type Recorded, configFor, finishedRun, recorded } from '#server/testing';
 import { openApp, type App } from '.';
 
 let folder = '';
 let app: App;
-const config = () => ({
-  root: process.cwd(),
-  data: folder,
-  threads: 2,
-  memoryBytes: 16e9,
-  keepBytes: 0,
-  demo: null,
-  calibrate: false,
-  version: 'test',
-  address: 'http://127.0.0.1:4820',
-});
+/** The solve of the puff, computed once: nearly every test here begins with one that is done. */
+let puffed: Recorded;
+const config = () => configFor(folder);
 const open = (): Promise<App> => openApp(config());
+
+beforeAll(async () => {
+  puffed = await recorded(puff([]));
+});
+afterAll(() => {
+  rmSync(puffed.folder, { recursive: true, force: true });
+});
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-passes-'));
@@ -86,6 +86,12 @@ function plyOf(run: Pick<AnyRunDto, 'folder'>, frame: number): { readonly file: 
   return { file, count, first: head.indexOf('end_header\n') + 'end_header\n'.length };
 }
 
+/** A puff whose solve is done. */
+const solved = async (file: ShotFile): Promise<ShotDto> => {
+  const shot = await app.shots.add(file);
+  await finishedRun(app, shot, { like: puffed });
+  return await app.shots.get(shot.id);
+};
 const start = (shot: ShotDto, pass: string, rung: 'test' | 'final' = 'test'): Promise<AnyRunDto> =>
   app.shots.startRun(shot.variants[0]!.id, rung, app.runner, { pass });
 const ended = async (id: string): Promise<PassRunDto> => {
@@ -130,7 +136,7 @@ describe('passes', () => {
   });
 
   it('carries particles with it, and makes a picture of each frame', async () => {
-    const shot = await app.shots.add(puff([sparks, look]));
+    const shot = await solved(puff([sparks, look]));
     const flown = await ended((await start(shot, 'sparks')).id);
     expect(flown).toMatchObject({ state: 'done', error: null, framesDone: 6 });
     const { file, count, first } = plyOf(flown, 6);
@@ -147,8 +153,11 @@ describe('passes', () => {
   });
 
   it('goes on after the server ended in the middle, to the same bytes', async () => {
-    const whole = await ended((await start(await app.shots.add(puff([sparks], {}, 12)), 'sparks')).id);
-    const shot = await app.shots.add(puff([sparks], {}, 12));
+    const file = puff([sparks], {}, 12);
+    const solve = await recorded(file);
+    const [first, shot] = [await app.shots.add(file), await app.shots.add(file)];
+    for (const s of [first, shot]) await finishedRun(app, s, { like: solve });
+    const whole = await ended((await start(first, 'sparks')).id);
     const reached = new Promise<void>((resolve) => {
       app.events.subscribe((e: ServerEvent) => {
         if (e.kind === 'frame' && e.frame.frame >= 5 && 'count' in e.frame.report) resolve();
@@ -158,13 +167,15 @@ describe('passes', () => {
     await reached;
     await app.close();
     app = await open();
+    expect((await app.runs.get(run.id)).framesDone).toBeLessThan(12);
     const after = await ended(run.id);
     expect(after).toMatchObject({ state: 'done', framesDone: 12 });
+    rmSync(solve.folder, { recursive: true });
     expect(hashes(after)).toEqual(hashes(whole));
   });
 
   it('a damaged or missing frame of a pass is computed again, and no other', async () => {
-    const shot = await app.shots.add(puff([coarse]));
+    const shot = await solved(puff([coarse]));
     const run = await ended((await start(shot, 'coarse')).id);
     const before = hashes(run);
     writeFileSync(join(run.folder, 'resample.0003.vdb'), 'nothing');
@@ -181,8 +192,8 @@ describe('passes', () => {
   });
 
   it('refuses to read what is damaged, says which, and goes on when that is repaired', async () => {
-    const shot = await app.shots.add(puff([coarse]));
-    const solve = await ended((await start(shot, 'solve')).id);
+    const shot = await solved(puff([coarse]));
+    const solve = shot.runs[0]!;
     // Its size is right: only the checksum says it.
     const path = join(solve.folder, 'solve.0004.vdb');
     const bytes = readFileSync(path);
@@ -204,7 +215,7 @@ describe('passes', () => {
   });
 
   it('a Final of a pass stands on a Test when that is wanted, and on a certain run when it is pinned to it', async () => {
-    const shot = await app.shots.add(puff([{ ...look, input: { rung: 'test' } }]));
+    const shot = await solved(puff([{ ...look, input: { rung: 'test' } }]));
     const run = await ended((await start(shot, 'look', 'final')).id);
     // Of another rung it waits all the same.
     expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
@@ -231,21 +242,21 @@ describe('passes', () => {
 
   it('reads another pass; what is stale above makes it stale, what changes no result does not', async () => {
     const chained = [coarse, { ...look, input: { pass: 'coarse' } }];
-    const shot = await app.shots.add(puff(chained));
+    const shot = await solved(puff(chained));
     const run = await ended((await start(shot, 'look')).id);
     expect(run.state).toBe('done');
     expect((await app.shots.get(shot.id)).passRuns.map((r) => [r.passId, r.number])).toEqual([
       ['coarse', 2],
       ['look', 3],
     ]);
-    const same = await app.shots.add(
+    const same = await solved(
       puff([
         { ...coarse, name: 'Another name' },
         { ...look, input: { pass: 'coarse' } },
       ]),
     );
     expect((await ended((await start(same, 'look')).id)).key).toBe(run.key);
-    const other = await app.shots.add(
+    const other = await solved(
       puff([
         { ...coarse, settings: { voxelFactor: 3 } },
         { ...look, input: { pass: 'coarse' } },
@@ -256,8 +267,7 @@ describe('passes', () => {
 
   it('a pass that would break a budget is refused until that is agreed to', async () => {
     const swarm = { ...sparks, settings: { perSecond: 400_000, life: 1 } };
-    const shot = await app.shots.add(puff([swarm]));
-    await ended((await start(shot, 'solve')).id);
+    const shot = await solved(puff([swarm]));
     await app.shots.setFields(shot.id, { ...shot.fields, budgets: { ...shot.fields.budgets, disk: 1e6 } }, shot.revision);
     await expect(start(shot, 'sparks')).rejects.toMatchObject({ tag: 'over-budget', fields: { what: ['disk'] } });
     expect((await app.shots.get(shot.id)).passRuns).toEqual([]);
@@ -273,7 +283,7 @@ describe('passes', () => {
       input: { pass: 'sparks' },
       settings: { perSecond: 60, life: 0.2, radius: 0.02 },
     } as const;
-    const shot = await app.shots.add(puff([sparks, refill]));
+    const shot = await solved(puff([sparks, refill]));
     const run = await ended((await start(shot, 'spray')).id);
     expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
     const flown = await app.runs.get(run.inputs[0]!);
@@ -292,7 +302,7 @@ describe('passes', () => {
     // The velocity from files of a folder: nothing else changes.
     const folderOf = join(folder, 'wind');
     cpSync(solve!.folder, folderOf, { recursive: true });
-    const outside = await app.shots.add(puff([sparks, { ...refill, velocity: { folder: folderOf } }]));
+    const outside = await solved(puff([sparks, { ...refill, velocity: { folder: folderOf } }]));
     const other = await ended((await start(outside, 'spray')).id);
     expect(other).toMatchObject({ state: 'done', framesDone: 6 });
     expect(other.inputs).toHaveLength(1);
@@ -306,12 +316,12 @@ describe('passes', () => {
 
   it('solves gas that particles give, and goes on after the server ended in the middle, to the same bytes', async () => {
     const fed = { id: 'dust', kind: 'fed', name: 'Dust', input: { pass: 'sparks' }, settings: { sources: false, density: 24 } } as const;
-    const whole = await ended((await start(await app.shots.add(puff([sparks, fed])), 'dust')).id);
+    const whole = await ended((await start(await solved(puff([sparks, fed])), 'dust')).id);
     expect(whole).toMatchObject({ state: 'done', framesDone: 6, error: null });
     const [density] = vdb(whole, 'fed.0006.vdb');
     expect(density).toMatchObject({ name: 'density' });
     expect(density!.maximum).toBeGreaterThan(0.3);
-    const shot = await app.shots.add(puff([sparks, fed]));
+    const shot = await solved(puff([sparks, fed]));
     const run = await start(shot, 'dust');
     for (;;) {
       const now = await app.runs.get(run.id);
@@ -337,7 +347,7 @@ describe('passes', () => {
 
   it('makes pictures of particles, of its own and of numbered files of a folder', async () => {
     const of = { ...look, input: { pass: 'sparks' }, settings: { width: 96, pointRadius: 0.03 } };
-    const shot = await app.shots.add(puff([sparks, of]));
+    const shot = await solved(puff([sparks, of]));
     const run = await ended((await start(shot, 'look')).id);
     expect(run).toMatchObject({ state: 'done', framesDone: 6, error: null });
     const flown = await app.runs.get(run.inputs[0]!);
@@ -401,7 +411,7 @@ describe('passes', () => {
   });
 
   it('reads numbered files of a folder as it reads a run; files that change make it stale', async () => {
-    const shot = await app.shots.add(puff([coarse]));
+    const shot = await solved(puff([coarse]));
     const run = await ended((await start(shot, 'coarse')).id);
     const [solve] = (await app.shots.get(shot.id)).runs;
     const cloud = join(folder, 'cloud');
@@ -445,7 +455,7 @@ describe('passes', () => {
   });
 
   it('what a kept run reads is freed only when that is wanted for sure; a pass whose input is freed says so', async () => {
-    const shot = await app.shots.add(puff([coarse]));
+    const shot = await solved(puff([coarse]));
     const run = await ended((await start(shot, 'coarse')).id);
     const solve = run.inputs[0]!;
     await expect(app.freed.free(solve)).rejects.toMatchObject({
@@ -483,8 +493,7 @@ describe('passes', () => {
 
   it('cancels within a second, in the middle of a frame too', async () => {
     const slow = { ...look, settings: { width: 4096, step: 0.05 } };
-    const shot = await app.shots.add(puff([slow]));
-    await ended((await start(shot, 'solve')).id);
+    const shot = await solved(puff([slow]));
     const run = await start(shot, 'look');
     while ((await app.runs.get(run.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 20));
     await new Promise((resolve) => setTimeout(resolve, 500));
@@ -498,7 +507,7 @@ describe('passes', () => {
   });
 
   it('a pass that could never fit into memory is refused', async () => {
-    const shot = await app.shots.add(puff([coarse]));
+    const shot = await solved(puff([coarse]));
     await ended((await start(shot, 'coarse')).id);
     await app.close();
     app = await openApp({ ...config(), memoryBytes: 1000 });
@@ -539,7 +548,10 @@ describe('passes', () => {
   });
 
   it('a predicted pass is held against what came once one was computed', async () => {
-    const shot = await app.shots.add(puff([coarse]));
+    // Of two threads: two frames are in memory at once.
+    await app.close();
+    app = await openApp({ ...config(), threads: 2 });
+    const shot = await solved(puff([coarse]));
     await ended((await start(shot, 'coarse')).id);
     const { measures } = await app.shots.get(shot.id);
     expect(measures).toMatchObject([{ kind: 'resample', pass: 'coarse' }]);

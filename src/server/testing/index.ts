@@ -1,3 +1,3 @@
-export { type OpenFolder, inFolder } from './open-folder';
-export { type MadeUpRun, finishedRun } from './finished-run';
+export { type OpenFolder, configFor, inFolder } from './open-folder';
+export { type MadeUpRun, type Recorded, finishedRun, recorded } from './finished-run';
 export { ballShot } from './ball-shot';

@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
-import { z } from 'zod';
+import * as z from 'zod';
 import {
   type AnyCostRun,
   type CostFrame,

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { settingsSchema } from '#core/shot';
 
 const KEY = 'ruddle.left-behind';

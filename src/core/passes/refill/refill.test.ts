@@ -103,7 +103,7 @@ describe('particles born around others', () => {
   });
 
   it('are carried, get old and go: what lives is what was predicted', async () => {
-    await withTeam(2, (team) => {
+    await withTeam(1, (team) => {
       const b = body({ perSecond: 4800, life: 0.25, lifeSpread: 0.5 });
       const up = velocityField(() => [0, 1, 0]);
       const flown = refillFlight(b, team, () => parents([{ id: 7, at: [0, 0, 0] }]));

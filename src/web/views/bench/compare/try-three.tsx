@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Slider from '@mui/material/Slider';
 import { type ReactElement, useEffect, useMemo, useState } from 'react';
-import { z } from 'zod';
+import * as z from 'zod';
 import { useStore } from 'zustand';
 import type { LookChannel } from '#core/look';
 import {

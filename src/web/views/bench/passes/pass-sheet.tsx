@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Switch from '@mui/material/Switch';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { definitionOf } from '#core/passes';
 import {
   type FollowerKind,

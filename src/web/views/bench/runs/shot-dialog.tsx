@@ -8,7 +8,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import type { ReactElement } from 'react';
 import { type Control, Controller, type FieldPathByValue, useForm } from 'react-hook-form';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { type ShotFields, inner, metaOf, shotFieldsSchema } from '#core/shot';
 import { useSheet } from '#web/state';
 import { Explained, NumberField, useColours } from '#web/ui';

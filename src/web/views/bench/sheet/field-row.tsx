@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { type FieldMeta, type Path, canonicalJson, settingAt, withSetting } from '#core/shot';
 import { useSheet, useSolve } from '#web/state';
 import { Explained, Icon, type IconName, useColours } from '#web/ui';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { liquidSolveSchema, isLiquid, type FieldMeta, type Path, type SolveSettings, solveSchema, valueAtPath } from '#core/shot';
 import { type MovingField, splitPath } from '../moves/moves';
 

@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { describe, expect, it } from 'vitest';
 import { page, userEvent } from 'vitest/browser';
 import { withValue, inner, solveSchema, sourceSchema, gasSolveOf } from '#core/shot';

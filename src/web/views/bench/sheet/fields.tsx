@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Tooltip from '@mui/material/Tooltip';
 import type { ReactElement, ReactNode } from 'react';
-import { z } from 'zod';
+import * as z from 'zod';
 import { type Path, canonicalJson, defaultLimit, inner, metaOf, settingAt, solveOf } from '#core/shot';
 import { useSheet, useSolve } from '#web/state';
 import { useColours } from '#web/ui';

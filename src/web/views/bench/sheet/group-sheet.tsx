@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
-import { z } from 'zod';
+import * as z from 'zod';
 import { liquidSolveSchema, isLiquid, GROUPS, type Group, RUNGS, defaultLimit, inner, solveSchema } from '#core/shot';
 import { formatCount, formatQuantity } from '#core/units';
 import { useSolve } from '#web/state';

@@ -7,7 +7,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Tooltip from '@mui/material/Tooltip';
 import { type ReactElement, useState } from 'react';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import {
   liquidSourceSchema,
   type LiquidSourceSettings,

@@ -1,5 +1,5 @@
 import type { ReactElement, ReactNode } from 'react';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { inner, settingAt } from '#core/shot';
 import { useSheet } from '#web/state';
 import { ChoiceControl } from './controls';

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import { type ReactElement, type ReactNode, useState } from 'react';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { surfaceNote } from '#core/passes';
 import { type PassSettings, SURFACE_SECTIONS, type SurfaceSettings } from '#core/shot';
 import { formatQuantity } from '#core/units';
