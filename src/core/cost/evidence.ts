@@ -29,6 +29,8 @@ export const costFrameSchema = z.strictObject({
   seconds,
   /** How long the calibration kernel took, seconds. */
   calibration: amount,
+  /** Seconds in which other programs held the cores; not known of older runs and of browsers. */
+  waited: amount.optional(),
 });
 export type CostFrame = z.output<typeof costFrameSchema>;
 
@@ -59,6 +61,7 @@ export const costFrame = (report: FrameReport, bytes: number): CostFrame => ({
   bytes,
   seconds: report.seconds,
   calibration: report.calibrationSeconds,
+  ...(report.waitedSeconds === undefined ? {} : { waited: report.waitedSeconds }),
 });
 
 /** A run's frames as they are kept. */

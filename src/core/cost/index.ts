@@ -2,7 +2,15 @@ export { type CostFrame, type CostRun, costFrame, costRunsOf, costFrameSchema } 
 export { type CostModel } from './model';
 export { calibrationPlans } from './calibration';
 export { type Ahead, allAhead, aheadOf } from './ahead';
-export { type Basis, type DetailedPrediction, type ForeseenFrame, type Prediction, type Range, foreseenFrames } from './prediction';
+export {
+  type Basis,
+  type DetailedPrediction,
+  type ForeseenFrame,
+  type Prediction,
+  type Range,
+  foreseenFrames,
+  notMeasured,
+} from './prediction';
 export { type Knowledge, knowledgeOf, predict, summaryOf } from './predict';
 export {
   type AnyCostRun,

@@ -5,7 +5,7 @@ import { windowOf } from '#core/grid';
 import { type LiquidPlan, canonicalJson, differences } from '#core/shot';
 import type { CostRun } from './evidence';
 import { type PredictedFrame, expectedSubsteps } from './extrapolate';
-import { calibrated, smoothCalibration } from './model';
+import { calibrated, crowded, smoothCalibration } from './model';
 import { median, robustFit } from './nnls';
 import { type Basis, type DetailedPrediction, rangeOf } from './prediction';
 import { type RecordEntry, spreadOf } from './record';
@@ -30,6 +30,8 @@ export const liquidCostFrameSchema = z.strictObject({
   bytes: amount,
   seconds: z.strictObject(Object.fromEntries(STAGES.map((s) => [s, amount])) as Record<(typeof STAGES)[number], typeof amount>),
   calibration: amount,
+  /** Seconds in which other programs held the cores; not known of older runs and of browsers. */
+  waited: amount.optional(),
 });
 export type LiquidCostFrame = z.output<typeof liquidCostFrameSchema>;
 
@@ -55,6 +57,7 @@ export const liquidCostFrame = (r: LiquidReport, bytes: number): LiquidCostFrame
   bytes,
   seconds: { ...r.seconds },
   calibration: r.calibrationSeconds,
+  ...(r.waitedSeconds === undefined ? {} : { waited: r.waitedSeconds }),
 });
 
 /** Time of a frame: substeps x (particles, voxels, one), what is thick for its voxels, what is written, and tension's curvatures. */
@@ -103,6 +106,11 @@ const secondsOf = (model: LiquidModel, f: Load, plan: LiquidPlan): number =>
 
 /** Fits the model to runs of this machine with as many threads; null while there is nothing to learn from. */
 export function fitLiquid(runs: readonly LiquidCostRun[], threads: number): LiquidModel | null {
+  return fitRows(runs, threads, true) ?? fitRows(runs, threads, false);
+}
+
+/** `alone`: without frames that waited for cores. Where every hour is a busy one, times of busy hours are all that is known. */
+function fitRows(runs: readonly LiquidCostRun[], threads: number, alone: boolean): LiquidModel | null {
   const usable = runs.filter((r) => r.origin === 'server' && r.threads === threads && r.frames.length > WARMING);
   const reference = median(usable.flatMap((r) => r.frames.map((f) => f.calibration)).filter((v) => v > 0)) || 0;
   const rows: number[][] = [];
@@ -111,7 +119,7 @@ export function fitLiquid(runs: readonly LiquidCostRun[], threads: number): Liqu
     const calibration = smoothCalibration(run.frames);
     const every = Math.max(1, Math.ceil(run.frames.length / FRAMES_A_RUN));
     run.frames.forEach((f, n) => {
-      if (n < WARMING || n % every !== 0 || f.substeps === 0) return;
+      if (n < WARMING || n % every !== 0 || f.substeps === 0 || (alone && crowded(f))) return;
       rows.push(features(f, run.plan));
       times.push(Object.values(f.seconds).reduce((a, b) => a + b, 0) * calibrated(reference, calibration[n] ?? 0));
     });

@@ -109,15 +109,17 @@ export const calibrated = (reference: number, calibration: number): number =>
 interface Timed {
   readonly seconds: Readonly<Record<string, number>>;
   readonly calibration: number;
+  /** Seconds in which other programs held the cores. */
+  readonly waited?: number | undefined;
 }
 
-/** Seconds of a run's frames in calibrated units. */
+/** Seconds of a run's frames in calibrated units, without what they waited for cores. */
 export function calibratedSeconds(frames: readonly Timed[], reference: number): number[] {
   const calibration = smoothCalibration(frames);
   return frames.map((f, n) => {
-    const total = Object.values(f.seconds).reduce((a, b) => a + b, 0);
+    const total = Object.values(f.seconds).reduce((a, b) => a + b, 0) - (f.waited ?? 0);
     const c = calibration[n] ?? 0;
-    return total * calibrated(reference, c);
+    return Math.max(0, total) * calibrated(reference, c);
   });
 }
 
@@ -127,8 +129,19 @@ const WARMING = 5;
 /** Most frames of one run that the fit sees: evenly taken, so that one long run does not rule. */
 const FRAMES_A_RUN = 60;
 
+/** A frame that waited for cores longer than this part of its time tells of the neighbours, not of the work: it teaches nothing about times. */
+const CROWDED = 0.25;
+
+export const crowded = ({ seconds, waited = 0 }: Omit<Timed, 'calibration'>): boolean =>
+  waited > CROWDED * Object.values(seconds).reduce((a, b) => a + b, 0);
+
 /** Fits the model to runs of this machine with as many threads; null while there is nothing to learn from. */
 export function fitModel(runs: readonly CostRun[], threads: number): CostModel | null {
+  return fitRows(runs, threads, true) ?? fitRows(runs, threads, false);
+}
+
+/** `alone`: without frames that waited for cores. Where every hour is a busy one, times of busy hours are all that is known. */
+function fitRows(runs: readonly CostRun[], threads: number, alone: boolean): CostModel | null {
   const usable = runs.filter((r) => r.origin !== 'browser' && r.threads === threads && r.frames.length > 0);
   const reference = median(usable.flatMap((r) => r.frames.map((f) => f.calibration)).filter((v) => v > 0)) || 0;
   const rows: { load: FrameLoad; work: Work; seconds: Record<Stage, number> }[] = [];
@@ -139,7 +152,8 @@ export function fitModel(runs: readonly CostRun[], threads: number): CostModel |
     const warm = Math.min(WARMING, run.frames.length >> 1);
     loadsOf(run.frames).forEach((f, n) => {
       // Frames that laid the window out are few, and tell what that costs.
-      if (n < warm || (n % every !== 0 && f.laidOut === 0)) return;
+      const told = run.frames[n];
+      if (n < warm || (n % every !== 0 && f.laidOut === 0) || (alone && told && crowded(told))) return;
       const c = calibration[n] ?? 0;
       const factor = calibrated(reference, c);
       const seconds = Object.fromEntries(STAGES.map((s) => [s, f.seconds[s] * factor])) as Record<Stage, number>;
@@ -183,3 +197,19 @@ export function fitModel(runs: readonly CostRun[], threads: number): CostModel |
 }
 
 const MOST_INTERRUPTED = 1.5;
+
+/** Until this machine is calibrated: one core of a machine of 2026, measured over the demo's shots. Another may be three times as fast or as slow. */
+export const UNMEASURED: CostModel = {
+  coefficients: {
+    sources: [0, 5e-7],
+    forces: [3e-7, 1e-7, 1e-7, 3e-7, 0, 6e-8],
+    advection: [9.5e-8, 1.4e-8, 0],
+    pressure: [5.8e-8, 1.1e-9, 0, 1e-3],
+    bounds: [0, 2e-7, 1.2e-7, 0, 4e-6, 0, 0, 0],
+    writing: [2.3e-8, 8.6e-8, 3.2e-9, 0],
+  },
+  interrupted: 1,
+  sigma: 0.7,
+  frames: 0,
+  reference: 0,
+};

@@ -5,8 +5,8 @@ import { type GasPlan, type GasSolve, optionsOf, planOfBounds, resolvePlan, solv
 import { makeReport } from '#testing/values';
 import { type CostFrame, type CostRun, costRunsOf } from './evidence';
 import { expectedSubsteps } from './extrapolate';
-import { knowledgeOf, predict } from './predict';
-import { type RecordEntry, measuredOf, spreadOf, statisticsOf } from './record';
+import { knowledgeOf, predict, summaryOf } from './predict';
+import { type RecordEntry, measuredOf, pairsOf, spreadOf, statisticsOf } from './record';
 
 const shot = shotFieldsSchema.parse({ name: 'Planted', lastFrame: 40 });
 const settings = (voxelSize: number, change: object = {}): GasSolve =>
@@ -92,6 +92,28 @@ describe('predictions', () => {
     expect(off(p.disk.likely, truth.disk)).toBeLessThan(0.3);
     expect(off(p.time!.likely, total(fine))).toBeLessThan(0.35);
     expect(p.frames).toHaveLength(40);
+  });
+
+  it('learn nothing about times from frames that waited for cores, where others are known', () => {
+    // Every stage took three times as long, two thirds of it without a core; the short calibration kernel between felt nothing of it.
+    const held = (r: CostRun): CostRun => ({
+      ...r,
+      frames: r.frames.map((f) => {
+        const seconds = Object.fromEntries(Object.entries(f.seconds).map(([s, v]) => [s, 3 * v])) as CostFrame['seconds'];
+        return { ...f, seconds, waited: (2 / 3) * Object.values(seconds).reduce((x, y) => x + y, 0) };
+      }),
+    });
+    const crowded = held(run('run 3', plan(0.15)));
+    const alone = predict(plan(0.1), [coarse], knowledgeOf([coarse], 2)).time!.likely;
+    const [beside, only] = [
+      [coarse, crowded],
+      [held(coarse), crowded],
+    ].map((runs) => predict(plan(0.1), [coarse], knowledgeOf(runs, 2)).time!.likely) as [number, number];
+    expect(off(beside, alone)).toBeLessThan(0.05);
+    // Where every hour is a busy one, its times are what is known.
+    expect(only).toBeGreaterThan(1.5 * alone);
+    // What a run came to is told without its waiting.
+    expect(off(measuredOf(held(coarse).frames, 6e-4).time, measuredOf(coarse.frames, 6e-4).time)).toBeLessThan(1e-9);
   });
 
   it('of the very same run repeat what it took', () => {
@@ -191,8 +213,16 @@ describe('predictions', () => {
 
   it('a browser gives voxels and never times', () => {
     const sketch = run('the Sketch', plan(0.4), { origin: 'browser', slow: 50 });
-    expect(predict(plan(0.1), [sketch], knowledgeOf([sketch], 2)).time).toBeNull();
+    // Those of another machine, with a wide range, until this one is measured.
+    const unmeasured = predict(plan(0.1), [sketch], knowledgeOf([sketch], 2));
+    expect(unmeasured).toMatchObject({ unmeasured: true });
+    expect(unmeasured.time!.high / unmeasured.time!.low).toBeGreaterThan(9);
+    expect(unmeasured.time!.likely).toBeLessThan(3.2 * total(fine));
+    expect(unmeasured.time!.likely).toBeGreaterThan(total(fine) / 3.2);
+    const entry = { run: 'run 1', title: 'run 1', prediction: summaryOf(unmeasured), measured: measuredOf(fine.frames, 0) };
+    expect(['time', 'disk'].map((q) => pairsOf([entry], q as 'time').length)).toEqual([0, 1]);
     const p = predict(plan(0.1), [sketch], knowledgeOf([coarse], 2));
+    expect(p.unmeasured).toBeUndefined();
     expect(p.from).toBe('the Sketch');
     expect(off(p.time!.likely, total(fine))).toBeLessThan(0.6);
   });

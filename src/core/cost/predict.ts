@@ -5,7 +5,7 @@ import { type PredictedFrame, extrapolate } from './extrapolate';
 import { allFinite, finiteSeconds, madeFinite } from './finite';
 import { guessFrames } from './guess';
 import { type Lessons, learn } from './lessons';
-import { type CostModel, fitModel, frameSeconds, loadsOf } from './model';
+import { type CostModel, UNMEASURED, fitModel, frameSeconds, loadsOf } from './model';
 import { BASES, type Basis, type DetailedPrediction, type Prediction, type Range, rangeOf } from './prediction';
 import { type RecordEntry, spreadOf } from './record';
 
@@ -125,6 +125,7 @@ function sumOf(each: readonly DetailedPrediction[]): DetailedPrediction {
     time: each.every((p) => p.time !== null) ? range((p) => p.time ?? { low: 0, likely: 0, high: 0 }) : null,
     basis: least.basis,
     from: [...new Set(each.map((p) => p.from))].join(', '),
+    ...(each.some((p) => p.unmeasured) ? { unmeasured: true as const } : {}),
     frames: first.frames.map((f, n) => {
       const all = each.flatMap((p) => p.frames[n] ?? []);
       const sum = (pick: (g: PredictedFrame) => number): number => all.reduce((m, g) => m + pick(g), 0);
@@ -160,7 +161,7 @@ function predictBounds(plan: GasPlan, runs: readonly CostRun[], knowledge: Knowl
   const other = found ? Math.max(0, found.far - 0.12 * halvings) : 0;
   const basis: Basis = !found || !usable ? 'settings' : repeats.length > 0 ? 'repeat' : other < 0.2 ? 'same' : 'relative';
   const work = workOf(plan);
-  const withSeconds = loadsOf(frames).map((f) => ({ ...f, seconds: model ? finiteSeconds(frameSeconds(model, f, work)) : null }));
+  const withSeconds = loadsOf(frames).map((f) => ({ ...f, seconds: finiteSeconds(frameSeconds(model ?? UNMEASURED, f, work)) }));
   // The spread is that of one halving; further is less certain.
   const widen =
     basis === 'same' ? Math.sqrt(Math.max(1, halvings)) : basis === 'relative' ? Math.sqrt(1 + other / 2 + halvings / 4) * 0.8 : 1;
@@ -173,9 +174,10 @@ function predictBounds(plan: GasPlan, runs: readonly CostRun[], knowledge: Knowl
       frames.reduce((n, f) => n + f.bytes, 0),
       sigma('disk'),
     ),
-    time: model ? rangeOf(total, sigma('time')) : null,
+    time: rangeOf(total, model ? sigma('time') : Math.max(UNMEASURED.sigma, sigma('time'))),
     basis,
     from: usable ? chosen.map((r) => r.run.title).join(', ') : 'the settings',
+    ...(model ? {} : { unmeasured: true as const }),
     frames: withSeconds,
   };
 }

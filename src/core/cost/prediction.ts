@@ -19,17 +19,23 @@ export const predictionSchema = z.strictObject({
   memory: rangeSchema,
   /** Bytes on disk, all frames. */
   disk: rangeSchema,
-  /** Seconds of computing, all frames, on this machine in its usual state. null: no time was ever measured here. */
+  /** Seconds of computing, all frames, on this machine in its usual state. null: said by a version that had no times before the first measurement. */
   time: rangeSchema.nullable(),
   /** Most particles at once; of a liquid. */
   particles: rangeSchema.optional(),
   basis: z.enum(BASES),
   /** Which run, as a person knows it. */
   from: z.string(),
+  /** This machine was not measured yet: the times are those of another one, with a wide range. */
+  unmeasured: z.literal(true).optional(),
 });
 
 /** Stored with a run: what was said before it started. */
 export type Prediction = z.output<typeof predictionSchema>;
+
+/** What a page says after what a prediction rests on; empty where its times are this machine's. */
+export const notMeasured = ({ unmeasured }: Pick<Prediction, 'unmeasured'>): string =>
+  unmeasured ? ' This machine is not measured yet: the times are those of another one.' : '';
 
 /** Standard normal quantile that leaves 5 % on each side. */
 const NINETY = 1.645;

@@ -17,6 +17,7 @@ export type Quantity = (typeof QUANTITIES)[number];
 /** What of a frame was measured, of any kind of solve. */
 type Measured = Pick<CostFrame, 'voxels' | 'memoryBytes' | 'bytes' | 'calibration'> & {
   readonly seconds: Readonly<Record<string, number>>;
+  readonly waited?: number | undefined;
 };
 
 /** What a run came to. `reference`: calibration that a calibrated second stands for. */
@@ -45,6 +46,8 @@ export const pairsOf = (
   record.flatMap((entry) => {
     const range = rangeIn(entry.prediction, q);
     const measured = entry.measured[q];
+    // Times of another machine say nothing of how well those of this one are told.
+    if (q === 'time' && entry.prediction.unmeasured) return [];
     return range && measured > 0 && range.likely > 0 ? [{ range, measured, entry }] : [];
   });
 

@@ -41,6 +41,8 @@ export interface FrameReport {
   /** Computing time, seconds. */
   readonly seconds: Record<Stage, number>;
   readonly totalSeconds: number;
+  /** Seconds of it in which other programs held the cores; reports of older runs and of browsers have none. */
+  readonly waitedSeconds?: number;
   readonly activeVoxels: number;
   readonly activeTiles: number;
   /** Voxels that would be active with half the voxel size, for the same matter; reports of before gas-6 have none. */

@@ -55,6 +55,7 @@ export function reportOfAll(parts: readonly FrameReport[], how: 'side by side' |
     time: first.time,
     seconds: how === 'in turn' ? stagesOf(parts) : slowest.seconds,
     totalSeconds: how === 'in turn' ? sum((r) => r.totalSeconds) : slowest.totalSeconds,
+    waitedSeconds: how === 'in turn' ? sum((r) => r.waitedSeconds ?? 0) : (slowest.waitedSeconds ?? 0),
     activeVoxels: sum((r) => r.activeVoxels),
     activeTiles: sum((r) => r.activeTiles),
     finerVoxels: sum((r) => r.finerVoxels ?? 0),

@@ -43,6 +43,8 @@ export interface LiquidReport {
   readonly time: number;
   readonly seconds: Record<Stage, number>;
   readonly totalSeconds: number;
+  /** Seconds of it in which other programs held the cores; reports of older runs and of browsers have none. */
+  readonly waitedSeconds?: number;
   readonly particles: number;
   readonly liquidVoxels: number;
   readonly activeVoxels: number;

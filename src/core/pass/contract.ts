@@ -7,6 +7,8 @@ export interface FrameFacts {
   /** Computing time by stage, seconds. */
   readonly seconds: Readonly<Record<string, number>>;
   readonly totalSeconds: number;
+  /** Seconds of it in which other programs held the cores; reports of older runs and of browsers have none. */
+  readonly waitedSeconds?: number;
   /** Memory that computing it took, bytes. */
   readonly memoryBytes: number;
   /** What the pass's work is counted in: voxels, particles, samples. */

@@ -47,7 +47,8 @@ async function measured(db: Database, row: RunRow): Promise<PassMeasure | null> 
     plan,
     row.passId,
     frames.flatMap(({ frame, seconds, bytes, report, memoryBytes }) =>
-      report ? [{ frame, seconds, bytes, kept: kept(report), memoryBytes }] : [],
+      // Without what it waited for cores that other programs held: the next run will meet other neighbours.
+      report ? [{ frame, seconds: Math.max(0, seconds - (report.waitedSeconds ?? 0)), bytes, kept: kept(report), memoryBytes }] : [],
     ),
     (frame) => input.get(frame) ?? 0,
     (frame) => beside.get(frame) ?? 0,

@@ -215,9 +215,9 @@ export class Runner {
     return outcome;
   }
 
-  /** Queued before the first calibration was done: then nothing could be said about its time; now it can. */
+  /** Queued before the first calibration was done: then its time was that of another machine; now it is this one's. */
   async #predictNow(row: RunRow, plan: Plan): Promise<void> {
-    if (row.prediction?.time !== null) return;
+    if (!row.prediction || (row.prediction.time !== null && !row.prediction.unmeasured)) return;
     const foreseen = await this.costs.predict(row.shotId, plan).catch((error: unknown) => {
       console.error(`run ${row.id}: its cost cannot be predicted:`, error);
       return null;

@@ -58,8 +58,8 @@ describe('predictions', () => {
   it('are stored with a run, and held against what came', async () => {
     const shot = await app.shots.add(small());
     const first = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);
-    // Nothing was ever run: the settings alone, no time.
-    expect(first.prediction).toMatchObject({ basis: 'settings', time: null });
+    // Nothing was ever run: the settings alone, and times of another machine.
+    expect(first.prediction).toMatchObject({ basis: 'settings', unmeasured: true });
     await ended(first.id);
     const second = await app.shots.startRun(variantOf(shot).id, 'final', app.runner);
     expect(second.prediction).toMatchObject({ basis: 'same', from: 'run 1' });
@@ -85,7 +85,8 @@ describe('predictions', () => {
     const run = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);
     const done = await ended(run.id);
     // Queued before anything was known; known before it began.
-    expect(run.prediction!.time).toBeNull();
+    expect(run.prediction).toMatchObject({ unmeasured: true });
+    expect(done.prediction!.unmeasured).toBeUndefined();
     expect(done.prediction!.time!.likely).toBeGreaterThan(0);
     const { knowledge } = await evidenceOf(shot.id);
     expect(knowledge.model!.frames).toBeGreaterThanOrEqual(12);
@@ -120,7 +121,7 @@ describe('predictions', () => {
     expect(runs[0]!.frames[0]).toEqual(frame);
     expect(knowledge.model).toBeNull();
     const run = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);
-    expect(run.prediction).toMatchObject({ basis: 'same', from: 'a Sketch', time: null });
+    expect(run.prediction).toMatchObject({ basis: 'same', from: 'a Sketch', unmeasured: true });
     await ended(run.id);
   });
 });

@@ -8,6 +8,7 @@ import { startHelperThread } from './helpers';
 import { living, pulse } from './living';
 import { type SolvedFrame, solveFrames } from './solve-frames';
 import { StatePace } from './state-pace';
+import { waitedSince } from './waiting';
 import { warmUp } from '#workers/common';
 
 /** Frames that may be on their way to the disk before the worker waits. */
@@ -51,13 +52,15 @@ export function computeMain(start: ComputeStart, send: (message: ComputeMessage,
       },
     });
     const pace = new StatePace(clock());
+    const waited = waitedSince();
     for (const frame of frames) {
       const began = clock();
       // A disk that is slower than the solver is waited for here, and the wait counts as writing; what the disk does meanwhile costs no time.
       while (handed - Atomics.load(written, 0) > AHEAD && !team.cancelled()) {
         Atomics.wait(written, 0, Atomics.load(written, 0), 100);
       }
-      const message = { ...encodeFrame(frame, start, began), state: stateAfter(frame, pace) };
+      const encoded = encodeFrame(frame, start, began);
+      const message = { ...encoded, report: { ...encoded.report, waitedSeconds: waited() }, state: stateAfter(frame, pace) };
       send(message, buffers([message.file, message.volumes, message.state, ...message.previews.map((p) => p.bytes)]));
       handed++;
       if (frame.report.frame >= until) break;

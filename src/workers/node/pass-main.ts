@@ -16,6 +16,7 @@ import { startHelperThread } from './helpers';
 import { NotReadable, readRegular } from './regular-file';
 import { living, pulse } from './living';
 import { StatePace } from './state-pace';
+import { waitedSince } from './waiting';
 
 /** The bytes of a file of a folder from outside. Throws `NotReadable`. */
 export type FetchFile = (path: string, bytes: number) => Buffer;
@@ -114,6 +115,7 @@ export function passMain(
       from: start.from,
     });
   let runner: ReturnType<typeof begin> | null = null;
+  const waited = waitedSince();
   return async ({ frame, wanted, last }) => {
     try {
       runner ??= begin();
@@ -125,7 +127,10 @@ export function passMain(
       if (bytes) pace.took(clock() - began, bytes.length, clock());
       const views = [...packed.flatMap((p) => [p.bytes, ...p.previews.map((v) => v.bytes)]), ...(bytes ? [bytes] : [])];
       const whole = views.filter((v) => v.byteLength === v.buffer.byteLength).map((v) => v.buffer);
-      send({ kind: 'frame', report: report as FollowerReport, wanted, parts: packed, state: bytes }, whole);
+      send(
+        { kind: 'frame', report: { ...(report as FollowerReport), waitedSeconds: waited() }, wanted, parts: packed, state: bytes },
+        whole,
+      );
       if (last) team?.stop();
     } catch (error) {
       team?.stop();

@@ -5,7 +5,7 @@ import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import visuallyHidden from '@mui/utils/visuallyHidden';
 import { type ReactElement, type ReactNode } from 'react';
-import { type Range } from '#core/cost';
+import { type Range, notMeasured } from '#core/cost';
 import { SKETCH_FRAMES, definitionOf } from '#core/passes';
 import { formatBytes, formatRange, formatSeconds } from '#core/units';
 import { useCommands } from '#web/commands';
@@ -56,7 +56,7 @@ export function BenchHeader({ findingsOpen, onFindings }: { findingsOpen: boolea
   const secondsOf = (rung: 'test' | 'final'): number | null =>
     pass ? (pass[rung]?.seconds ?? null) : (predicted[rung]?.time?.likely ?? null);
   const likely = { test: secondsOf('test'), final: secondsOf('final') };
-  const basis = p ? `Predicted from ${p.from}.` : 'Nothing is predicted yet.';
+  const basis = p ? `Predicted from ${p.from}.${notMeasured(p)}` : 'Nothing is predicted yet.';
   const inPasses = passFindings.reduce((n, p) => n + p.findings.length, 0);
   const found = findings.length + inPasses;
   const warnings = findings.filter((f) => f.severity === 'warning').length + inPasses;

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import type { ReactElement } from 'react';
-import { type DetailedPrediction, type Range } from '#core/cost';
+import { type DetailedPrediction, type Range, notMeasured } from '#core/cost';
 import { isLiquidReport } from '#core/passes';
 import { type Rung, RUNGS, rungTitle } from '#core/shot';
 import { formatBytes, formatCount, formatQuantity, formatRange, formatSeconds } from '#core/units';
@@ -64,7 +64,9 @@ export function CostTable(): ReactElement {
         {row('Disk', measured ? formatBytes(measured.bytes) : null, p && rangeText(p.disk, formatBytes))}
       </Box>
       <Box sx={{ color: c.dim, fontSize: 12, mt: 0.75 }}>
-        {p ? `Predicted from ${p.from}; the ranges hold nine of ten.` : 'Nothing to predict from yet: start a Sketch or a Test.'}
+        {p
+          ? `Predicted from ${p.from}; the ranges hold nine of ten.${notMeasured(p)}`
+          : 'Nothing to predict from yet: start a Sketch or a Test.'}
         {last && !isLiquidReport(last) && Math.abs(last.mass.advection) > 0 && (
           <>
             {' '}
