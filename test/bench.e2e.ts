@@ -50,13 +50,20 @@ describe('from settings to a picture', () => {
       await waitForRun(page, /(computing|fresh)/);
       await waitForRun(page, /^fresh$/, 120_000);
 
-      // Is it smoke, and does it move with the wind?
-      await scrubTo(page, 0.35);
-      await atRest(page);
-      const early = await smokeIn(page, yard);
+      // Is it smoke, and does it move with the wind? The picture frames what it has shown so far: the widest frame first, so that all are seen from one place,
+      // the first frame among them, which stands for the empty yard.
       await scrubTo(page, 0.98);
       await atRest(page);
-      const late = await smokeIn(page, yard);
+      await scrubTo(page, 0);
+      await waitForText(page, FRAME, /^1 /);
+      await atRest(page);
+      const bare = await pictureOf(page);
+      await scrubTo(page, 0.35);
+      await atRest(page);
+      const early = await smokeIn(page, bare);
+      await scrubTo(page, 0.98);
+      await atRest(page);
+      const late = await smokeIn(page, bare);
       expect(late.part).toBeGreaterThan(early.part * 1.5);
       expect(late.x).toBeGreaterThan(early.x + 0.01);
       // Lit and with depth: neither flat white nor black.
