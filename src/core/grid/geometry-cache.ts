@@ -72,10 +72,13 @@ export class GeometryCache {
     this.#lent = [];
   }
 
-  /** Whether a tile of a level lies so near to a moving solid (where it is now, or as given) that it has to be worked out anew each time. */
-  isNear(level: number, tx: number, ty: number, tz: number, moving = this.#moving): boolean {
+  /**
+   * Whether a tile of a level lies so near to a moving solid (where it is now, or as given) that it has to be worked out anew each time. `within`: voxels between
+   * them.
+   */
+  isNear(level: number, tx: number, ty: number, tz: number, moving = this.#moving, within = NEAR): boolean {
     const edge = TILE * this.voxelSize * 2 ** level;
-    const m = NEAR * this.voxelSize;
+    const m = within * this.voxelSize;
     for (const { bounds } of moving) {
       const { min, max } = bounds;
       if (max[0] <= tx * edge - m || min[0] >= (tx + 1) * edge + m) continue;

@@ -32,7 +32,8 @@ export const needSweep = ({ solids, voxelSize: h }: Pick<LiquidOptions, 'solids'
           : shape.kind === 'cylinder'
             ? Math.min(2 * shape.radius, shape.height)
             : 0;
-    return grows || body !== 'filled' || least < SHOWN * h;
+    // A wall from .55 to .65 m is two voxels of .05 m, whatever the rounding says.
+    return grows || body !== 'filled' || least < (SHOWN - 1e-6) * h;
   });
 
 /** Particles near moving solids, as they were before they moved. */

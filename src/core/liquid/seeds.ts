@@ -69,7 +69,7 @@ function boxInVoxels({ min, max }: Box3, h: number): { readonly min: Vec3; reado
 
 /** A source's distance at its surface only when it has a skin. */
 function shapeOf(
-  seeding: Seeding,
+  seeding: Pick<Seeding, 'motion'>,
   index: number,
   placed: PlacedSource<LiquidSource>,
 ): { readonly inside: Distance; readonly bounds: Box3 } {
@@ -106,8 +106,45 @@ function speedOf({ motion }: Seeding, index: number, source: LiquidSource, time:
   };
 }
 
+/** Looks along a share's edge at how much of it is covered. */
+const LOOKS = 4;
+/** Of a share: less is let be. */
+const LEAST_PART = 1 / 128;
+
 /**
- * Puts particles into the shares of voxels in a shape that hold none. `back`: metres that the shape is moved by for the test, for streams whose substep leaves
+ * How much of a share lies within a shape and not in what was given `before` (null: nothing), by their distances, and the middle of that. `middle` in world voxels,
+ * its edge 1 / n of one.
+ */
+function coveredPart(
+  inside: Distance,
+  before: Distance | null,
+  middle: Vec3,
+  n: number,
+  h: number,
+): { readonly part: number; readonly at: Vec3 } {
+  const sub = h / n / LOOKS;
+  let [sum, x, y, z] = [0, 0, 0, 0];
+  for (let c = 0; c < LOOKS ** 3; c++) {
+    const place = [c % LOOKS, Math.floor(c / LOOKS) % LOOKS, Math.floor(c / LOOKS / LOOKS)].map(
+      (look, a) => (middle[a] ?? 0) + ((look + 0.5) / LOOKS - 0.5) / n,
+    ) as unknown as Vec3;
+    const [px, py, pz] = [place[0] * h, place[1] * h, place[2] * h];
+    const part = (d: number): number => Math.max(0, Math.min(1, 0.5 - d / sub));
+    const own = inside(px, py, pz);
+    // Together less what there is: bodies that overlap are counted once, and those side by side add up.
+    const there = before ? before(px, py, pz) : Infinity;
+    const covered = part(Math.min(own, there)) - part(there);
+    sum += covered;
+    x += covered * place[0];
+    y += covered * place[1];
+    z += covered * place[2];
+  }
+  return { part: sum / LOOKS ** 3, at: sum > 0 ? [x / sum, y / sum, z / sum] : middle };
+}
+
+/**
+ * Puts particles into the shares of voxels in a shape that hold none. `exact`: into what a body covers of a share, as much as that, so that a level comes out where it
+ * was asked for and bodies side by side add up; a stream fills the shares whose middles it covers. `back`: metres that the shape is moved by for the test, for streams whose substep leaves
  * gaps behind. Shares that are given one are taken from then on, whoever gave it: bodies that overlap are counted once.
  */
 function fillShape(
@@ -121,6 +158,9 @@ function fillShape(
   salt: number,
   /** Of what lies deep; null: it is as fine as the rest. */
   coarse: Coarse | null,
+  exact: boolean,
+  /** Bodies that were given at this very moment; null: none. */
+  before: Distance | null,
 ): Given {
   const { options, particles, open, early } = seeding;
   const h = options.voxelSize;
@@ -132,6 +172,20 @@ function fillShape(
   const high = [0, 1, 2].map((a) =>
     Math.ceil((Math.min(bounds.max[a] ?? 0, (max[a] ?? 0) - (by[a] ?? 0)) + (by[a] ?? 0)) / h),
   ) as unknown as Vec3;
+  const outOfLimit = (x: number, y: number, z: number): boolean =>
+    x * h < min[0] || y * h < min[1] || z * h < min[2] || x * h > max[0] || y * h > max[1] || z * h > max[2];
+  const covers: Distance = (x, y, z) =>
+    Math.max(
+      inside(x - by[0], y - by[1], z - by[2]),
+      // Walls and the limit box cut.
+      -open(x, y, z),
+      min[0] - x,
+      min[1] - y,
+      min[2] - z,
+      x - max[0],
+      y - max[1],
+      z - max[2],
+    );
   let [given, voxels] = [0, 0];
   const places: number[] = [];
   const motions: number[] = [];
@@ -169,31 +223,51 @@ function fillShape(
         if (middle > HALF_DIAGONAL * h) continue;
         const room = open(cx, cy, cz);
         if (room < -HALF_DIAGONAL * h) continue;
+        const there = before ? before(cx, cy, cz) : Infinity;
+        if (there < -HALF_DIAGONAL * h) continue;
+        const alone = there > HALF_DIAGONAL * h;
         const whole = middle < -HALF_DIAGONAL * h;
         const clear = room > (HALF_DIAGONAL + CLEAR) * h;
         const deep =
-          coarse !== null && Math.min(-middle, room) > (coarse.band + HALF_DIAGONAL) * h && shares.isEmpty(i + 0.5, j + 0.5, k + 0.5);
+          coarse !== null &&
+          alone &&
+          Math.min(-middle, room) > (coarse.band + HALF_DIAGONAL) * h &&
+          shares.isEmpty(i + 0.5, j + 0.5, k + 0.5);
         const n = deep ? options.particles.inside : shares.n;
         for (let c = 0; c < n ** 3; c++) {
           const [a, b, d] = [c % n, Math.floor(c / n) % n, Math.floor(c / n / n)];
           const [sx, sy, sz] = [i + (a + 0.5) / n, j + (b + 0.5) / n, k + (d + 0.5) / n];
-          if (!deep && shares.isTaken(sx, sy, sz)) continue;
-          if (!whole && inside(sx * h - by[0], sy * h - by[1], sz * h - by[2]) > 0) continue;
-          const [gx, gy, gz] = [i * n + a, j * n + b, k * n + d];
-          const spread = (axis: number): number => ((hash3(gx, gy, gz, seed + 7919 * salt + axis) / 4294967296 - 0.5) * jitter) / n;
-          let [x, y, z] = [sx + spread(1), sy + spread(2), sz + spread(3)];
-          if (!clear && open(x * h, y * h, z * h) < CLEAR * h) {
-            if (open(sx * h, sy * h, sz * h) < CLEAR * h) continue;
-            [x, y, z] = [sx, sy, sz];
+          let part = 1;
+          let middle: Vec3 = [sx, sy, sz];
+          if (exact && !deep) {
+            const room = shares.roomAt(sx, sy, sz);
+            if (room < LEAST_PART) continue;
+            if (!whole || !clear || !alone || outOfLimit(i, j, k) || outOfLimit(i + 1, j + 1, k + 1)) {
+              const d = covers(sx * h, sy * h, sz * h);
+              if (d > (HALF_DIAGONAL * h) / n) continue;
+              if (!alone || d > (-HALF_DIAGONAL * h) / n) ({ part, at: middle } = coveredPart(covers, before, middle, n, h));
+            }
+            part = Math.min(part, room);
+            if (part < LEAST_PART) continue;
+          } else {
+            if (!deep && shares.isTaken(sx, sy, sz)) continue;
+            if (!whole && inside(sx * h - by[0], sy * h - by[1], sz * h - by[2]) > 0) continue;
           }
-          if (x * h < min[0] || y * h < min[1] || z * h < min[2] || x * h > max[0] || y * h > max[1] || z * h > max[2]) continue;
+          const [gx, gy, gz] = [i * n + a, j * n + b, k * n + d];
+          const spread = (axis: number): number => ((hash3(gx, gy, gz, seed + 7919 * salt + axis) / 4294967296 - 0.5) * jitter * part) / n;
+          let [x, y, z] = [middle[0] + spread(1), middle[1] + spread(2), middle[2] + spread(3)];
+          if ((!clear && open(x * h, y * h, z * h) < CLEAR * h) || (exact && outOfLimit(x, y, z))) {
+            if (!clear && open(middle[0] * h, middle[1] * h, middle[2] * h) < CLEAR * h) continue;
+            [x, y, z] = middle;
+          }
+          if (outOfLimit(x, y, z)) continue;
           if (deep) shares.fill(sx, sy, sz);
-          else shares.take(sx, sy, sz);
+          else shares.take(sx, sy, sz, part / n ** 3);
           const v = speed(x * h, y * h, z * h);
           places.push(x, y, z);
           motions.push(v[0] - early[0], v[1] - early[1], v[2] - early[2]);
-          volumes.push(1 / n ** 3);
-          voxels += 1 / n ** 3;
+          volumes.push(part / n ** 3);
+          voxels += part / n ** 3;
           given++;
           if (places.length >= 3 * 65536) flush();
         }
@@ -204,8 +278,15 @@ function fillShape(
   return { particles: given, volume: voxels };
 }
 
-/** Fills a source's shape, or lets it emit for [time, time + dt]. `salt`: another number, other places in the shares. */
-export function giveLiquid(seeding: Seeding, index: number, time: number, dt: number, salt: number): Given {
+/** Where a source is at a moment: negative inside, metres. */
+export const insideOf = (seeding: Pick<Seeding, 'motion'>, index: number, time: number): Distance =>
+  shapeOf(seeding, index, seeding.motion.source(index, time)).inside;
+
+/**
+ * Fills a source's shape, or lets it emit for [time, time + dt]. `salt`: another number, other places in the shares. `before`: bodies that were given at this very
+ * moment.
+ */
+export function giveLiquid(seeding: Seeding, index: number, time: number, dt: number, salt: number, before: Distance | null = null): Given {
   const { options, particles } = seeding;
   const h = options.voxelSize;
   const placed = seeding.motion.source(index, time);
@@ -239,15 +320,15 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   const motions = particles.motionFloats;
   eachNear(seeding, low, high, (p) => {
     const [x, y, z] = [places[4 * p] ?? 0, places[4 * p + 1] ?? 0, places[4 * p + 2] ?? 0];
-    const volume = coarse === null ? 0 : (motions[4 * p + 3] ?? 0);
+    const volume = motions[4 * p + 3] ?? 0;
     if (coarse && volume >= coarse.least) shares.takeAll(x, y, z, volume);
-    else shares.take(x, y, z);
+    else shares.take(x, y, z, volume);
   });
   let total = { particles: 0, volume: 0 };
   // What left the shape within the substep first: where it is at its end.
   for (let s = strides - 1; s >= 0; s--) {
     const by: Vec3 = strides === 1 ? [0, 0, 0] : [(reach[0] * s) / strides, (reach[1] * s) / strides, (reach[2] * s) / strides];
-    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s, emits ? null : coarse);
+    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s, emits ? null : coarse, !emits, before);
     total = { particles: total.particles + more.particles, volume: total.volume + more.volume };
   }
   return total;

@@ -8,7 +8,8 @@ const FULL = 0.999;
  * that has its number is full all the same.
  */
 export class Shares {
-  readonly #taken: Uint8Array;
+  /** What each share holds, as a part of it. */
+  readonly #parts: Float32Array;
   /** Voxels of volume in each voxel. */
   readonly #held: Float32Array;
   readonly #voxels: Vec3;
@@ -23,7 +24,7 @@ export class Shares {
     this.#voxels = [Math.max(0, size[0]), Math.max(0, size[1]), Math.max(0, size[2])];
     const count = this.#voxels[0] * this.#voxels[1] * this.#voxels[2];
     this.#held = new Float32Array(count);
-    this.#taken = new Uint8Array(count * n ** 3);
+    this.#parts = new Float32Array(count * n ** 3);
   }
 
   #voxel(x: number, y: number, z: number): number {
@@ -49,17 +50,26 @@ export class Shares {
     return voxel >= 0 && this.#held[voxel] === 0;
   }
 
-  #mark(x: number, y: number, z: number): void {
-    const voxel = this.#voxel(x, y, z);
-    if (voxel >= 0) this.#taken[this.#share(voxel, x, y, z)] = 1;
-  }
-
-  /** A place in world voxels. */
-  take(x: number, y: number, z: number): void {
+  #add(x: number, y: number, z: number, part: number): void {
     const voxel = this.#voxel(x, y, z);
     if (voxel < 0) return;
-    this.#held[voxel] = (this.#held[voxel] ?? 0) + 1 / this.n ** 3;
-    this.#mark(x, y, z);
+    const share = this.#share(voxel, x, y, z);
+    this.#parts[share] = (this.#parts[share] ?? 0) + part;
+  }
+
+  /** A particle of so many voxels at a place in world voxels. */
+  take(x: number, y: number, z: number, volume = 1 / this.n ** 3): void {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel < 0) return;
+    this.#held[voxel] = (this.#held[voxel] ?? 0) + volume;
+    this.#add(x, y, z, volume * this.n ** 3);
+  }
+
+  /** How much of the share around a place may still be filled, as a part of it; of a voxel that is stirred no more than the voxel lacks. */
+  roomAt(x: number, y: number, z: number): number {
+    const voxel = this.#voxel(x, y, z);
+    if (voxel < 0) return 0;
+    return Math.max(0, Math.min(1 - (this.#parts[this.#share(voxel, x, y, z)] ?? 0), (1 - (this.#held[voxel] ?? 0)) * this.n ** 3));
   }
 
   /** Of a particle of so many voxels: every share whose middle lies in its cube. */
@@ -71,11 +81,11 @@ export class Shares {
     const from = (v: number): number => Math.ceil((v - half) * n - 0.5);
     const to = (v: number): number => Math.ceil((v + half) * n - 0.5);
     for (let c = from(z); c < to(z); c++)
-      for (let b = from(y); b < to(y); b++) for (let a = from(x); a < to(x); a++) this.#mark((a + 0.5) / n, (b + 0.5) / n, (c + 0.5) / n);
+      for (let b = from(y); b < to(y); b++) for (let a = from(x); a < to(x); a++) this.#add((a + 0.5) / n, (b + 0.5) / n, (c + 0.5) / n, 1);
   }
 
   isTaken(x: number, y: number, z: number): boolean {
     const voxel = this.#voxel(x, y, z);
-    return voxel < 0 || (this.#held[voxel] ?? 0) >= FULL || this.#taken[this.#share(voxel, x, y, z)] === 1;
+    return voxel < 0 || (this.#held[voxel] ?? 0) >= FULL || (this.#parts[this.#share(voxel, x, y, z)] ?? 0) > 0;
   }
 }

@@ -14,7 +14,7 @@ import {
 } from '#core/flow';
 import { RuddleError } from '#core/errors';
 import { GRAVITY } from '#core/units';
-import type { FormMaker } from '#core/geometry';
+import type { Distance, FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { coarseOf } from './band';
@@ -22,7 +22,7 @@ import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import { Particles, bytesEachParticle } from './particles';
 import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLedger } from './report';
-import { type Given, type Seeding, drainLiquid, giveLiquid, sourceSpeed } from './seeds';
+import { type Given, type Seeding, drainLiquid, giveLiquid, insideOf, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
 import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
 import { LiquidStep, type Measured, type Placed, growOf } from './step';
@@ -30,7 +30,7 @@ import { tensionStep } from './tension';
 import { type LiquidVolume, collectVolumes } from './volumes';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const LIQUID_VERSION = 'liquid-2';
+export const LIQUID_VERSION = 'liquid-3';
 
 /** Particles of a frame, as they lie in memory; metres and seconds. */
 export interface LiquidCloud {
@@ -215,6 +215,8 @@ class LiquidRun {
       travelled: this.#farthest,
       early,
     };
+    // Bodies that come in the same moment are one: what several of them cover is given once.
+    let given: Distance | null = null;
     options.sources.forEach((source, n) => {
       const acting = actingOf(source, options);
       const volumeOf = ({ volume }: Given): number => volume * options.voxelSize ** 3;
@@ -222,14 +224,16 @@ class LiquidRun {
         // A body is there from its first frame on; it does not end.
         if (this.#filled.has(n) || !actsDuring({ ...acting, to: Infinity }, time, dt)) return;
         this.#filled.add(n);
-        const given = giveLiquid(seeding, n, time, dt, this.#salt++);
-        ledger.filled += volumeOf(given);
-        this.#expected += given.volume;
+        const body = giveLiquid(seeding, n, time, dt, this.#salt++, given);
+        ledger.filled += volumeOf(body);
+        this.#expected += body.volume;
+        const [own, others] = [insideOf(seeding, n, time), given];
+        given = others ? (x, y, z) => Math.min(own(x, y, z), others(x, y, z)) : own;
       } else if (dt > 0 && actsDuring(acting, time, dt)) {
-        const given = source.act === 'emits' ? giveLiquid(seeding, n, time, dt, this.#salt++) : drainLiquid(seeding, n, time);
-        if (source.act === 'emits') ledger.emitted += volumeOf(given);
-        else ledger.drained += volumeOf(given);
-        this.#expected += source.act === 'emits' ? given.volume : -given.volume;
+        const flow = source.act === 'emits' ? giveLiquid(seeding, n, time, dt, this.#salt++) : drainLiquid(seeding, n, time);
+        if (source.act === 'emits') ledger.emitted += volumeOf(flow);
+        else ledger.drained += volumeOf(flow);
+        this.#expected += source.act === 'emits' ? flow.volume : -flow.volume;
       }
     });
   }

@@ -23,7 +23,8 @@ it('a solid that has a motion and does not move yet is as one that stands, to th
   const lifted = await gate('0.2 + 3 * max(0, time - 0.1)');
   expect(bare(lifted.slice(0, 3))).toEqual(bare(still.slice(0, 3)));
   expect(lifted[7]?.matterBox?.[3]).toBeGreaterThan(0.75);
-  expect(still[7]?.matterBox?.[3]).toBeLessThan(0.56);
+  // Over the gate's top at most, not beyond it.
+  expect(still[7]?.matterBox?.[3]).toBeLessThan(0.65);
 }, 30_000);
 
 it('what is thinner than the grid shows is swept against while it stands, too', () => {

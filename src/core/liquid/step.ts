@@ -3,7 +3,7 @@ import { GRAVITY } from '#core/units';
 import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
 import { Band, type Coarse, coarseOf } from './band';
 import { type Closed, carryOn } from './carry-on';
-import { evenOut } from './evening';
+import { type Amount, evenOut } from './evening';
 import type { LiquidGrid } from './grid';
 import { closedByMoving } from './moving-faces';
 import { beforeMoving, needSweep, sweepMoving } from './moving-sweep';
@@ -160,7 +160,7 @@ export class LiquidStep {
     timed('transfer', () => {
       this.#deposit();
     });
-    const { surfaceVoxels, liquidCells } = timed('surface', () => this.#surface(scale));
+    const { surfaceVoxels, liquidCells, faces } = timed('surface', () => this.#surface(scale));
     const lie = looks
       ? timed('surface', () => lieOf(team, grid, particles, sorter, this.#coarse?.least ?? 0, this.#scratch, this.#sums))
       : null;
@@ -187,7 +187,7 @@ export class LiquidStep {
         )
       : null;
     const pressure = timed('pressure', () => this.#project(dt, pushing));
-    const corrected = timed('volume', () => this.#evenOut(dt, expected, surfaceVoxels));
+    const corrected = timed('volume', () => this.#evenOut(dt, { expected, seen: surfaceVoxels, faces }));
     const { farthest, met, raised, inside } = timed('moving', () => {
       carryOn(team, grid, grow, corrected !== null, this.#closed);
       const before =
@@ -254,7 +254,7 @@ export class LiquidStep {
     for (const name of ['p', 'q', 'r'] as const) team.launch('fillTiles', slots, context, f[name], 0);
   }
 
-  #surface(scale: number): { surfaceVoxels: number; liquidCells: number } {
+  #surface(scale: number): { surfaceVoxels: number; liquidCells: number; faces: number } {
     const { team, grid, particles, sorter } = this;
     const f = grid.fields;
     const { slots, context, window: w } = grid;
@@ -286,13 +286,15 @@ export class LiquidStep {
       surfaceVoxels += volumes[4 * s] ?? 0;
       liquidCells += cells[8 * s + 2] ?? 0;
     }
+    team.launch('surfaceDepth', slots, context, grid.solid, f.phi, this.#sums);
+    const faces = team.words(this.#sums, slots).reduce((n, v) => n + v, 0);
     const { level } = grid;
     team.launch('findSurface', level.count, level.context, this.#flags);
     grid.giveBlocks(team.bytes(this.#flags, level.count));
     grid.hierarchy.followStatus();
     team.launch('surfaceDiagonal', level.count, level.context, grid.solid, f.phi);
     if (scale !== 1) team.launch('scaleTiles', slots, context, f.x, scale);
-    return { surfaceVoxels, liquidCells };
+    return { surfaceVoxels, liquidCells, faces };
   }
 
   /** Closed faces take the velocity of the moving solid that closes them. */
@@ -327,11 +329,12 @@ export class LiquidStep {
       [],
       this.cancelled,
     );
-    this.#subtract([f.u, f.v, f.w], f.x, curved);
+    this.#subtract([f.u, f.v, f.w], [f.u0, f.v0, f.w0], f.x, curved);
     return report;
   }
 
-  #subtract(fields: readonly [number, number, number], pressure: number, curved: number): void {
+  /** `before`: the fields before forces and pressure; 0: they were nothing. */
+  #subtract(fields: readonly [number, number, number], before: readonly [number, number, number], pressure: number, curved: number): void {
     const { team, grid } = this;
     const { level } = grid;
     const strides = [1, level.sx, level.sp];
@@ -350,16 +353,18 @@ export class LiquidStep {
         2 * n,
         curved,
       );
+      team.launch('pushHanging', grid.slots, grid.context, field, before[n] ?? 0, known);
+      team.launch('settleHanging', grid.slots, grid.context, known);
     });
   }
 
-  #evenOut(dt: number, expected: number, seen: number): PressureReport | null {
+  #evenOut(dt: number, amount: Amount): PressureReport | null {
     const { team, grid, options } = this;
     const f = grid.fields;
-    const report = evenOut(team, grid, this.#pressure, options, dt, expected, seen, this.#sums, this.cancelled);
+    const report = evenOut(team, grid, this.#pressure, options, dt, amount, this.#sums, this.cancelled);
     if (!report) return null;
     for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', grid.slots, grid.context, f[name], 0);
-    this.#subtract([f.ex, f.ey, f.ez], f.y, 0);
+    this.#subtract([f.ex, f.ey, f.ez], [0, 0, 0], f.y, 0);
     return report;
   }
 

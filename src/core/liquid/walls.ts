@@ -5,6 +5,8 @@ const CORNERS = TILE + 1;
 const COUNT = CORNERS ** 3;
 /** Voxels from a wall within which tiles know of it: further than anything moves in a substep. */
 const NEAR = 10;
+/** As far from a tile's middle as still solids are known: farther off a moving solid was not known at all, and what flew at it met it later than a still one. */
+const AROUND = (Math.sqrt(3) / 2) * TILE + NEAR;
 
 /** Distance of the solids at the corners of the tiles near to them, in voxels: what particles meet. Tiles near a moving solid are worked out anew each time. */
 export class WallDistances {
@@ -28,7 +30,7 @@ export class WallDistances {
 
   /** Pointer to the samples of a world tile; 0: no wall is near. */
   of(tx: number, ty: number, tz: number, moving: readonly MovingSolid[]): number {
-    const near = moving.length > 0 && this.geometry.isNear(0, tx, ty, tz, moving);
+    const near = moving.length > 0 && this.geometry.isNear(0, tx, ty, tz, moving, AROUND - TILE / 2);
     const map = near ? this.#moving : this.#still;
     const key = ((tx + 65536) * 131072 + (ty + 65536)) * 131072 + (tz + 65536);
     const known = map.get(key);
@@ -46,7 +48,7 @@ export class WallDistances {
       return d;
     };
     const middle = distance((tx + 0.5) * TILE * h, (ty + 0.5) * TILE * h, (tz + 0.5) * TILE * h) / h;
-    if (middle > (Math.sqrt(3) / 2) * TILE + NEAR) return 0;
+    if (middle > AROUND) return 0;
     const block = (moving.length > 0 ? this.#free.pop() : undefined) ?? this.team.allocate(COUNT * 4);
     if (moving.length > 0) this.#lent.push(block);
     const values = this.team.floats(block, COUNT);
