@@ -1,7 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { timeOfFrame } from '#core/flow';
-import { LIQUID_VERSION } from '#core/liquid';
 import { type FollowerKind, type Plan, canonicalJson, essenceOfPlan, isLiquidPlan, optionsOf } from '#core/shot';
 import type { FollowerPlan } from './follower';
 import { gasVersion } from './gas';
@@ -47,10 +46,9 @@ export function formerKey(plan: AnyPlan): string {
   return hashOf(['pass', plan.pass, beside === null ? String(FOLLOWER) : `${String(FOLLOWER)}-${beside}`, from, keys, plan.body]);
 }
 
-/** Whether a solve comes out otherwise now: a gas source that acted once more after its end by rounding, and a liquid's noise that ran on the shot's time. */
+/** Whether a solve comes out otherwise now: every liquid (its surface is another), and a gas source that acted once more after its end by rounding. */
 function changedSince(plan: Plan): boolean {
-  if (isLiquidPlan(plan))
-    return LIQUID_VERSION !== LIQUID || (plan.options.timeScale !== 1 && plan.options.sources.some((s) => (s.noise?.amount ?? 0) > 0));
+  if (isLiquidPlan(plan)) return true;
   return (
     gasVersion !== GAS ||
     optionsOf(plan).some((o) =>
