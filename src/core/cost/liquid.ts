@@ -124,7 +124,7 @@ function fitRows(runs: readonly LiquidCostRun[], threads: number, alone: boolean
       times.push(Object.values(f.seconds).reduce((a, b) => a + b, 0) * calibrated(reference, calibration[n] ?? 0));
     });
   }
-  if (rows.length < 8) return null;
+  if (rows.length < (alone ? 16 : 8)) return null;
   const { x } = robustFit(rows, times);
   return x.every(Number.isFinite) && x.some((v) => v > 0) ? { coefficients: x, reference } : null;
 }

@@ -160,7 +160,8 @@ function fitRows(runs: readonly CostRun[], threads: number, alone: boolean): Cos
       rows.push({ load: f, work, seconds });
     });
   }
-  if (rows.length < 4) return null;
+  // A handful that found a free core by chance says less than all of them.
+  if (rows.length < (alone ? 12 : 4)) return null;
   const coefficients = Object.fromEntries(
     STAGES.map((stage) => {
       const features = rows.map((r) => FEATURES[stage](r.load, r.work));
