@@ -1106,4 +1106,25 @@ export const MUTANTS = [
     project: 'components',
     tests: ['src/web/state/sheet.page.test.ts'],
   },
+  {
+    name: 'the half layer of a liquid falls freely again',
+    file: `${KERNELS}liquid-ghost.ts`,
+    from: 'const ATTACHED: f32 = 1;',
+    to: 'const ATTACHED: f32 = -9;',
+    tests: ['src/core/liquid/surface-laws.test.ts'],
+  },
+  {
+    name: 'bodies that overlap are counted twice at their surfaces',
+    file: 'src/core/liquid/seeds.ts',
+    from: 'const there = before ? before(px, py, pz) : Infinity;',
+    to: 'const there = Infinity;',
+    tests: ['src/core/liquid/surface-laws.test.ts'],
+  },
+  {
+    name: 'times of frames that waited for cores teach as others do',
+    file: 'src/core/cost/model.ts',
+    from: '(alone && told && crowded(told))) return;',
+    to: '(alone && told && told.frame < 0)) return;',
+    tests: ['src/core/cost/predict.test.ts'],
+  },
 ];
