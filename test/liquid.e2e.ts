@@ -93,7 +93,8 @@ describe('a liquid', () => {
       const early = await smokeIn(page, yard);
       await press(page, 'Last frame');
       await atRest(page);
-      expect(Math.abs((await smokeIn(page, yard)).y - early.y)).toBeGreaterThan(0.02);
+      // The ball is a tenth of all that is seen: the middle of it falls by less than the ball does, and stands still where nothing moves.
+      expect(Math.abs((await smokeIn(page, yard)).y - early.y)).toBeGreaterThan(0.007);
 
       // Twenty-seven in a voxel instead of eight: said before anything is computed.
       const particles = async (): Promise<number> => {
