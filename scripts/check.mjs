@@ -1,4 +1,4 @@
-// Everything that must hold before a change lands; stops at the first that fails.
+// Everything that must hold before a change lands; stops after the first group in which a step fails.
 import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -17,8 +17,8 @@ const looks = [
   ['dead code', bin('knip'), []],
   ['documents', process.execPath, ['scripts/build-docs.mjs', '--check']],
 ];
-/** These take all cores themselves. */
-const units = [['unit tests', bin('vitest'), ['run', '--project', 'unit*']]];
+/** Takes all cores itself. */
+const units = ['unit tests', bin('vitest'), ['run', '--project', 'unit*']];
 /** A server, a browser and a test take turns and leave half of two cores idle: two at a time, each with a server and a browser of its own. */
 const PARTS = [1, 2, 3];
 const rest = [
@@ -33,28 +33,19 @@ const rest = [
 
 const env = { ...process.env, ASTRO_TELEMETRY_DISABLED: '1', npm_config_loglevel: 'error' };
 
-const going = new Set();
-
 /** Runs a step to its end; `quiet`: what it prints is held back until then, so that two do not mix theirs. */
 function run([name, command, args], quiet) {
   const began = Date.now();
   if (!quiet) console.log(`\n── ${name}`);
   const child = spawn(command, args, { cwd: root, env, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : 'inherit' });
-  going.add(child);
   const said = [];
   for (const stream of [child.stdout, child.stderr]) stream?.on('data', (chunk) => said.push(chunk));
   return new Promise((resolve) => {
     child.on('error', (error) => said.push(Buffer.from(String(error))));
     child.on('close', (status) => {
-      going.delete(child);
       if (quiet) process.stdout.write(`\n── ${name}\n${Buffer.concat(said).toString()}`);
       console.log(`   ${status === 0 ? 'ok' : 'FAILED'}, ${((Date.now() - began) / 1000).toFixed(1)} s`);
-      if (status !== 0) {
-        // What runs beside it is no use any more; it ends its server and its browser itself.
-        for (const other of going) other.kill();
-        process.exit(status ?? 1);
-      }
-      resolve();
+      resolve(status === 0);
     });
   });
 }
@@ -62,12 +53,14 @@ function run([name, command, args], quiet) {
 async function twoAtATime(steps) {
   const waiting = [...steps];
   const worker = async () => {
-    for (let step = waiting.shift(); step; step = waiting.shift()) await run(step, true);
+    let all = true;
+    for (let step = waiting.shift(); step; step = waiting.shift()) all = (await run(step, true)) && all;
+    return all;
   };
-  await Promise.all([worker(), worker()]);
+  return (await Promise.all([worker(), worker()])).every(Boolean);
 }
 
-await twoAtATime(looks);
-for (const step of units) await run(step, false);
-await twoAtATime(rest);
-console.log(`\nEverything holds.\n\n${looks.length + units.length + rest.length} passed, 0 failed`);
+// A group goes on to its end when a step fails, so that all that is wrong is told; the next group does not begin.
+const holds = (await twoAtATime(looks)) && (await run(units, false)) && (await twoAtATime(rest));
+if (!holds) process.exit(1);
+console.log(`\nEverything holds.\n\n${looks.length + 1 + rest.length} passed, 0 failed`);

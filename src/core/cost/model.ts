@@ -113,7 +113,7 @@ interface Timed {
   readonly waited?: number | undefined;
 }
 
-/** Seconds of a run's frames in calibrated units, without what they waited for cores. */
+/** Calibrated seconds of a run's frames, without their waiting for cores. */
 export function calibratedSeconds(frames: readonly Timed[], reference: number): number[] {
   const calibration = smoothCalibration(frames);
   return frames.map((f, n) => {

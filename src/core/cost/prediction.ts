@@ -26,7 +26,7 @@ export const predictionSchema = z.strictObject({
   basis: z.enum(BASES),
   /** Which run, as a person knows it. */
   from: z.string(),
-  /** This machine was not measured yet: the times are those of another one, with a wide range. */
+  /** This machine is not measured yet: its times are those of another machine, with a wide range. */
   unmeasured: z.literal(true).optional(),
 });
 
@@ -35,7 +35,7 @@ export type Prediction = z.output<typeof predictionSchema>;
 
 /** What a page says after what a prediction rests on; empty where its times are this machine's. */
 export const notMeasured = ({ unmeasured }: Pick<Prediction, 'unmeasured'>): string =>
-  unmeasured ? ' This machine is not measured yet: the times are those of another one.' : '';
+  unmeasured ? ' This machine is not measured yet: the times come from another machine.' : '';
 
 /** Standard normal quantile that leaves 5 % on each side. */
 const NINETY = 1.645;

@@ -46,7 +46,7 @@ export const pairsOf = (
   record.flatMap((entry) => {
     const range = rangeIn(entry.prediction, q);
     const measured = entry.measured[q];
-    // Times of another machine say nothing of how well those of this one are told.
+    // Times of another machine do not tell how good predictions for this machine are.
     if (q === 'time' && entry.prediction.unmeasured) return [];
     return range && measured > 0 && range.likely > 0 ? [{ range, measured, entry }] : [];
   });

@@ -40,7 +40,7 @@ export function evenOut(
   const f = grid.fields;
   const { slots, context } = grid;
   const off = expected / Math.max(1, seen) - 1;
-  // What is read at a surface is up to so much too little, and never too much: led back all the same, the liquid would be spread until its level set is right.
+  // The level set reads up to so much too little at a surface, and not too much: corrected for that, the liquid would be spread until its reading is right.
   const unsure = (UNSURE * faces) / Math.max(1, expected);
   const short = off < 0 ? Math.max(-MOST_SHORT, off) : Math.min(MOST_SHORT, Math.max(0, off - unsure));
   const part = -Math.expm1(-dt / options.matter.volumeTime);

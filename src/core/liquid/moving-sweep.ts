@@ -32,7 +32,7 @@ export const needSweep = ({ solids, voxelSize: h }: Pick<LiquidOptions, 'solids'
           : shape.kind === 'cylinder'
             ? Math.min(2 * shape.radius, shape.height)
             : 0;
-    // A wall from .55 to .65 m is two voxels of .05 m, whatever the rounding says.
+    // A wall from .55 to .65 m is two voxels of .05 m thick; rounding makes it thinner.
     return grows || body !== 'filled' || least < (SHOWN - 1e-6) * h;
   });
 

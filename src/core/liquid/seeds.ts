@@ -108,7 +108,7 @@ function speedOf({ motion }: Seeding, index: number, source: LiquidSource, time:
 
 /** Looks along a share's edge at how much of it is covered. */
 const LOOKS = 4;
-/** Of a share: less is let be. */
+/** Smallest part of a share that gets a particle. */
 const LEAST_PART = 1 / 128;
 
 /**
