@@ -1,5 +1,4 @@
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { type CostFrame, type LiquidCostFrame, calibrationPlans, costFrame } from '#core/cost';
@@ -15,7 +14,8 @@ import type { EventHub } from './events';
 
 /** Sketches of a shot that are kept. */
 const SKETCHES = 6;
-export const CALIBRATION_PREFIX = 'ruddle-calibration-';
+/** Within the data folder, which one server has: in the machine's folder for temporary files, the next server to start would sweep it away. */
+export const calibrationFolder = (data: string): string => join(data, 'calibration');
 
 /** What this machine has learnt about costs: asked of the thinking thread, fed by runs, Sketches and the first calibration. */
 export class Costs {
@@ -43,7 +43,8 @@ export class Costs {
       .from(tables.calibrations)
       .where(and(eq(tables.calibrations.codeVersion, codeVersion), eq(tables.calibrations.threads, this.config.threads)));
     if (known.length > 0) return;
-    const folder = await mkdtemp(join(tmpdir(), CALIBRATION_PREFIX));
+    const folder = calibrationFolder(this.config.data);
+    await mkdir(folder, { recursive: true });
     try {
       for (const [n, plan] of calibrationPlans().entries()) {
         if (this.#stopped) return;

@@ -1,11 +1,9 @@
-import { readdir, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { rm } from 'node:fs/promises';
 import { asc, eq } from 'drizzle-orm';
 import { exists, readRunRecord, sweepRun, uploadsFolder, type WrittenFile, writeRunRecord } from '#server/cache';
 import { type Database, tables } from '#server/db';
 import type { Recovered } from '#server/queue';
-import { CALIBRATION_PREFIX } from './costs';
+import { calibrationFolder } from './costs';
 
 /**
  * What a process that was killed left behind: files that were half written, a run.json that says "running", uploads. Puts it in order, and returns what was
@@ -21,8 +19,7 @@ export async function clearLeftovers(db: Database, data: string, { goOn, interru
     if (text !== null) found.push(text);
   }
   await rm(uploadsFolder(data), { recursive: true, force: true });
-  for (const name of await readdir(tmpdir()).catch(() => []))
-    if (name.startsWith(CALIBRATION_PREFIX)) await rm(join(tmpdir(), name), { recursive: true, force: true }).catch(() => undefined);
+  await rm(calibrationFolder(data), { recursive: true, force: true });
   return found;
 }
 

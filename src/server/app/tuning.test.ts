@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { processorSeconds, settingsOf, withGroups } from '#testing/values';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -10,8 +10,8 @@ import { openApp, type App } from '.';
 
 let folder = '';
 let app: App;
-const open = (calibrate = false): Promise<App> =>
-  openApp({ root: process.cwd(), data: folder, threads: 1, memoryBytes: 16e9, keepBytes: 0, demo: null, calibrate, version: 'test' });
+const open = (calibrate = false, data = folder): Promise<App> =>
+  openApp({ root: process.cwd(), data, threads: 1, memoryBytes: 16e9, keepBytes: 0, demo: null, calibrate, version: 'test' });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ruddle-tuning-'));
@@ -83,6 +83,12 @@ describe('predictions', () => {
     app = await open(true);
     const shot = await app.shots.add(small());
     const run = await app.shots.startRun(variantOf(shot).id, 'test', app.runner);
+    // Another server that starts in the middle of it sweeps its own leftovers only.
+    const written = (): string[] => readdirSync(folder, { recursive: true }).map(String);
+    while (!written().some((name) => /^calibration.*0001/.test(name))) await new Promise((resolve) => setTimeout(resolve, 20));
+    const other = mkdtempSync(join(tmpdir(), 'ruddle-tuning-other-'));
+    await (await open(false, other)).close();
+    rmSync(other, { recursive: true, force: true });
     const done = await ended(run.id);
     // Queued before anything was known; known before it began.
     expect(run.prediction).toMatchObject({ unmeasured: true });
