@@ -89,7 +89,7 @@ const shots = (): ShotFile[] =>
   Object.entries(LIQUIDS).map(([name, { solids, ...settings }]: [string, { solids?: unknown }]) =>
     parseShotFile(
       JSON.stringify({
-        ruddle: 4,
+        ruddle: 5,
         name,
         lastFrame: FRAMES,
         variants: [

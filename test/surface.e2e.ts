@@ -12,7 +12,7 @@ function sheetAndPool(): string {
   const source = (name: string, centre: readonly number[], size: readonly number[]) => ({ name, shape: { kind: 'box', centre, size } });
   const filter = (kind: string, strength: number) => ({ kind, strength });
   const file = {
-    ruddle: 4,
+    ruddle: 5,
     name: 'Falling sheet',
     lastFrame: 6,
     variants: [

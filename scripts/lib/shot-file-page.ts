@@ -6,6 +6,7 @@ import {
   type FieldMeta,
   type FollowerKind,
   inner,
+  liquidSolveSchema,
   metaOf,
   passSchema,
   shotFieldsSchema,
@@ -78,10 +79,14 @@ const SCENE = ['scale', 'solids'] as const;
 
 /** The page about shot files, from the schema. */
 export function shotFilePage(): string {
-  const group = (name: keyof typeof GROUPS, path: string): string =>
-    `### ${GROUPS[name].title}: ${GROUPS[name].question}\n\n${HEAD}\n${rows(solveSchema.shape[name], path).join('\n')}\n`;
+  const of = (solve: Readonly<Record<string, z.ZodType>>, name: keyof typeof GROUPS, path: string): string =>
+    `### ${GROUPS[name].title}: ${GROUPS[name].question}\n\n${HEAD}\n${rows(solve[name] ?? z.never(), path).join('\n')}\n`;
+  const group = (name: keyof typeof GROUPS, path: string): string => of(solveSchema.shape, name, path);
   const ofScene = SCENE.map((name) => group(name, `scene.${name}`));
   const ofSolve = (Object.keys(GROUPS) as (keyof typeof GROUPS)[]).filter((g) => !SCENE.some((s) => s === g)).map((g) => group(g, g));
+  const ofLiquid = (Object.keys(GROUPS) as (keyof typeof GROUPS)[])
+    .filter((g) => g in liquidSolveSchema.shape && !SCENE.some((name) => name === g))
+    .map((g) => of(liquidSolveSchema.shape, g, g));
   const options = passSchema.options as unknown as z.ZodObject[];
   const common = (['id', 'name', 'enabled', 'input'] as const).flatMap((k) => {
     const schema = (options[0]?.shape as Record<string, z.ZodType> | undefined)?.[k];
@@ -103,7 +108,7 @@ ${rows(shotFieldsSchema, '').join('\n')}
 | \`variants[].name\` | | 1 to 80 characters | required | Unique in the shot. |
 | \`variants[].parent\` | | | \`null\` | Name of the variant it was made from. |
 | \`variants[].settings.scene\` | | | | What all passes have in common: Scale and Solids below. |
-| \`variants[].settings.passes[]\` | | 1 to 17 | the gas solve | What is computed, in order; the first is the gas solve, \`{ "id": "solve", "kind": "gas", "name": "Solve" }\`, whose \`settings\` are the other seven groups. |
+| \`variants[].settings.passes[]\` | | 1 to 17 | a gas solve | What is computed, in order; the first is the solve, \`{ "id": "solve", "kind": "gas", "name": "Solve" }\` or one of kind \`liquid\`, whose \`settings\` are the other seven groups. |
 
 Files of versions 1 to 3, with the nine groups in \`settings\` itself, are read too.
 
@@ -119,6 +124,17 @@ ${ofScene.join('\n')}
 In \`variants[].settings.passes[0].settings\`.
 
 ${ofSolve.join('\n')}
+## The liquid solve
+
+Of a first pass of kind \`liquid\`, in \`variants[].settings.passes[0].settings\`:
+
+\`\`\`json
+{ "id": "solve", "kind": "liquid", "name": "Solve", "settings": { "sources": [{ "shape": { "kind": "box" } }] } }
+\`\`\`
+
+Up to version 4 a source that \`emits\` without a \`volumeRate\` kept its shape full; it is read as one that \`keeps\` it.
+
+${ofLiquid.join('\n')}
 ## Passes after the solve
 
 A list; each reads the solve or a pass before it, and has a cache of its own.

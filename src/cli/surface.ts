@@ -4,7 +4,7 @@ import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { type FollowerReport, definitionOf, opsOf } from '#core/passes';
-import { type ShotFile, type SurfaceSettings, isLiquidPlan, parseShotFile, parseWith, surfaceSettingsSchema } from '#core/shot';
+import { SHOT_VERSION, type ShotFile, type SurfaceSettings, isLiquidPlan, parseShotFile, parseWith, surfaceSettingsSchema } from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { DiskGuard, filesOfFolder, geometryFolder, readRunRecord } from '#server/cache';
 import { type RunningRun, type StoredFrame, startPassRun } from '#server/engine';
@@ -91,7 +91,7 @@ async function shotOf({ settings, folders, spacing, framesPerSecond, upAxis, met
   };
   const scale = { ...(scene?.scale ?? {}), ...(upAxis === null ? {} : { upAxis }) };
   const file = {
-    ruddle: 4,
+    ruddle: SHOT_VERSION,
     name: record?.shot ?? 'Surface',
     framesPerSecond: framesPerSecond ?? (liquid ? liquid.options.framesPerSecond * liquid.options.timeScale : 24),
     firstFrame: liquid?.options.firstFrame ?? 1,

@@ -12,6 +12,7 @@ export const body = (shape: Shape, of: Partial<LiquidSource> = {}): LiquidSource
   act: 'fills',
   velocity: [0, 0, 0],
   volumeRate: null,
+  opening: 'shape',
   noise: null,
   viscosity: null,
   from: null,

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { shapeBounds } from '#core/geometry';
-import { type LiquidReport, STAGES, bytesOfLiquid, coarseOf, outerWindow, tensionStep } from '#core/liquid';
+import { type LiquidReport, STAGES, askedByFrame, bytesOfLiquid, coarseOf, outerWindow, streamOf, tensionStep } from '#core/liquid';
 import { windowOf } from '#core/grid';
 import { type LiquidPlan, canonicalJson, differences } from '#core/shot';
 import type { CostRun } from './evidence';
@@ -191,12 +191,18 @@ function particlesBySettings(plan: LiquidPlan): (frame: number) => number {
   const cell = options.voxelSize ** 3;
   const { firstFrame, preRoll, framesPerSecond } = options;
   const begin = firstFrame - preRoll;
+  // What each that emits gave up to a frame.
+  const given = options.sources.map((s) => {
+    let sum = 0;
+    return s.act === 'emits' ? askedByFrame(s, options).map((v) => (sum += v)) : null;
+  });
   return (frame) => {
     let volume = 0;
-    for (const s of options.sources) {
+    for (const [n, s] of options.sources.entries()) {
       const from = s.from ?? begin;
       if (frame < from || s.act === 'drains') continue;
       if (s.act === 'fills') volume += volumeOf(s.shape, options.bounds.limit);
+      else if (s.act === 'emits') volume += given[n]?.[frame - begin] ?? 0;
       else {
         const seconds = (Math.min(frame, s.to ?? Infinity) - from + 1) / framesPerSecond;
         const { min, max } = shapeBounds(s.shape);
@@ -205,9 +211,8 @@ function particlesBySettings(plan: LiquidPlan): (frame: number) => number {
           1e-9,
           ...([0, 1, 2] as const).map((a) => (speed > 0 ? Math.abs(s.velocity[a] / speed) * (max[a] - min[a]) : 0)),
         );
-        volume +=
-          volumeOf(s.shape, options.bounds.limit) +
-          Math.max(0, seconds) * (s.volumeRate ?? (speed * volumeOf(s.shape, options.bounds.limit)) / along);
+        const shape = volumeOf(s.shape, options.bounds.limit);
+        volume += shape + (Math.max(0, seconds) * speed * shape) / along;
       }
     }
     const box = options.bounds.limit;
@@ -231,7 +236,7 @@ function guessFrames(plan: LiquidPlan): PredictedFrame[] {
   const particles = particlesBySettings(plan);
   const highest = Math.max(limit.min[1], ...options.sources.map((s) => shapeBounds(s.shape).max[1]));
   const fall = Math.sqrt(2 * Math.hypot(...options.forces.gravity) * Math.max(0, Math.min(highest, limit.max[1]) - limit.min[1]));
-  const speed = Math.max(fall, ...options.sources.map((s) => Math.hypot(...s.velocity)));
+  const speed = Math.max(fall, ...options.sources.map((s) => (s.act === 'emits' ? streamOf(s.shape, s).speed : Math.hypot(...s.velocity))));
   const usual = substepsOf(0.7 * speed, plan);
   const begin = options.firstFrame - options.preRoll;
   return Array.from({ length: options.lastFrame - begin + 1 }, (_v, n): PredictedFrame => {

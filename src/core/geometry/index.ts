@@ -27,3 +27,4 @@ export {
   bodyDistance,
   bodyBand,
 } from './forms';
+export { crossSection, shapeVolume, scaledShape } from './cross-section';

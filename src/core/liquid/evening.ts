@@ -1,4 +1,4 @@
-import type { KernelTeam, PressureReport, PressureSolver } from '#core/grid';
+import type { KernelTeam, Pocket, PressureReport, PressureSolver } from '#core/grid';
 import type { LiquidGrid } from './grid';
 import type { LiquidOptions } from './options';
 
@@ -35,6 +35,8 @@ export function evenOut(
   dt: number,
   { expected, seen, faces }: Amount,
   sums: number,
+  /** What has no surface to make room at: it is evened out, and neither grows nor shrinks. */
+  pockets: readonly Pocket[],
   cancelled: () => boolean,
 ): PressureReport | null {
   const f = grid.fields;
@@ -55,7 +57,7 @@ export function evenOut(
   return pressure.solve(
     { x: f.y, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
     { tolerance: EVENING, iterations: options.stepping.iterations, divergence: 1, dtOverH: 1 },
-    [],
+    pockets,
     cancelled,
   );
 }

@@ -9,8 +9,10 @@ export {
   type LiquidCloud,
   type LiquidEnvironment,
 } from './solver';
-export { type LiquidReport, type ParticleLie, type VolumeLedger, STAGES } from './report';
-export { streamOf } from './seeds';
+export { type LiquidReport, type ParticleLie, type SourceTold, type VolumeLedger, STAGES } from './report';
+export { type Stream, streamOf } from './stream';
+export { askedByFrame } from './asked';
+export type { Held } from './emission';
 export { coarseOf } from './band';
 export { BYTES_AN_ENTRY, outerWindow } from './grid';
 export { bytesEachParticle } from './particles';

@@ -76,6 +76,48 @@ describe('a liquid', () => {
     expect(Math.abs(last.report.surfaceVolume / last.report.expectedVolume - 1)).toBeLessThan(0.01);
   }, 60_000);
 
+  it('that fills a closed box keeps its volume, and stands still in it', async () => {
+    const told = await run(
+      liquidOptions({
+        lastFrame: 25,
+        bounds: { limit: { min: [0, 0, 0], max: [0.4, 0.5, 0.4] } },
+        sources: [body(boxOf([0, 0, 0], [0.4, 0.5, 0.4]))],
+      }),
+    );
+    for (const { report } of told.slice(1)) {
+      expect(Math.abs(report.surfaceVolume / 0.08 - 1)).toBeLessThan(0.01);
+      expect(report.fastest).toBeLessThan(0.01);
+      expect(report.converged).toBe(true);
+    }
+  }, 60_000);
+
+  it('is written with the velocity of the moment at which it is written', async () => {
+    const box = { limit: { min: [0, 0, 0], max: [0.4, 1.6, 0.4] } } as const;
+    const speeds = async (options: LiquidOptions): Promise<number[]> => {
+      const told: number[] = [];
+      await withTeam(1, (team) =>
+        runLiquid(team, options, {
+          each: ({ cloud }) => {
+            const { count, motions } = cloud();
+            let sum = 0;
+            for (let n = 0; n < count; n++) sum += motions[4 * n + 1]! / count;
+            told.push(sum);
+          },
+        }),
+      );
+      return told;
+    };
+    for (const stepping of [{}, { minimum: 3, maximum: 3 }]) {
+      const drop = body({ kind: 'ball', centre: [0.2, 1.2, 0.2], radius: 0.1 });
+      const falling = await speeds(liquidOptions({ lastFrame: 7, bounds: box, sources: [drop], stepping }));
+      expect(falling[6]!).toBeCloseTo((-G * 6) / 24, 3);
+      const resting = await speeds(
+        liquidOptions({ lastFrame: 25, bounds: box, sources: [body(boxOf([0, 0, 0], [0.4, 0.4, 0.4]))], stepping }),
+      );
+      expect(Math.abs(resting[24]!)).toBeLessThan(0.005);
+    }
+  }, 60_000);
+
   it('falls as everything falls, whatever the substeps and however thick it is', async () => {
     for (const change of [
       {},

@@ -1,16 +1,18 @@
 import type { FlowMatter, FlowOptions, FlowSource } from '#core/flow';
 import type { Vec3 } from '#core/math';
 
-/** What a source does: fills its shape once, emits as long as it is on, or takes liquid away. */
-export type SourceAct = 'fills' | 'emits' | 'drains';
+/** What a source does: fills its shape once, emits what it is asked for, keeps its shape full, or takes liquid away. */
+export type SourceAct = 'fills' | 'emits' | 'keeps' | 'drains';
 
 export interface LiquidSource extends FlowSource {
   readonly name: string;
   readonly act: SourceAct;
   /** What comes in has it, m/s. */
   readonly velocity: Vec3;
-  /** Cubic metres a second; null: as much as its velocity carries out of its shape. */
+  /** Of one that emits, cubic metres a second; null: as much as its velocity carries through its opening. */
   readonly volumeRate: number | null;
+  /** Of one that emits with a rate and a velocity: its opening is that of its shape and its speed follows, or its shape grows to the opening that both need. */
+  readonly opening: 'shape' | 'fits';
   /** Noise on its speed: how much it varies, over what length (metres) and time (seconds). */
   readonly noise: {
     readonly amount: number;

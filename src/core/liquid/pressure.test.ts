@@ -33,10 +33,10 @@ function pressures(team: KernelTeam, options: LiquidOptions): { y: number; pasca
     capacity,
   );
   const open = (): number => 1e9;
-  giveLiquid({ team, options, particles, motion, grid, sorter, open, travelled: 0, early: [0, 0, 0] }, 0, 0, 0, 1);
+  giveLiquid({ team, options, particles, motion, grid, sorter, open, travelled: 0, early: [0, 0, 0], pull: [0, 0, 0] }, 0, 0, 0, 1);
   const dt = 1 / 96;
   const seconds = Object.fromEntries(STAGES.map((s) => [s, 0])) as Record<Stage, number>;
-  step.run(0, dt, dt, 1, particles.count / 8, { solids: [], stood: false, stand: true }, seconds, false);
+  step.run(0, dt, dt, 1, particles.count / 8, { solids: [], stood: false, stand: true }, seconds, false, []);
   const { window: w } = grid;
   const h = options.voxelSize;
   const x = team.floats(grid.fields.x, grid.size);

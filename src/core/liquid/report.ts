@@ -1,3 +1,5 @@
+import type { Held } from './emission';
+
 /** Seconds of one frame by stage. */
 export const STAGES = [
   'sources',
@@ -23,6 +25,15 @@ export interface VolumeLedger {
   walls: number;
   remainder: number;
   end: number;
+}
+
+/** What a source that emits was asked for and gave since the start, cubic metres, and what holds up the rest. */
+export interface SourceTold {
+  /** Its number among the sources. */
+  readonly source: number;
+  readonly asked: number;
+  readonly given: number;
+  readonly held: Held | null;
 }
 
 export interface ParticleLie {
@@ -66,6 +77,8 @@ export interface LiquidReport {
   /** Whether every substep's viscosity was solved out; true where nothing is viscous. */
   readonly viscosityConverged: boolean;
   readonly volume: VolumeLedger;
+  /** Of each source that emits; reports of older runs have none. */
+  readonly sources?: readonly SourceTold[];
   /** Cubic metres by the surface, and what they should be by what came in and went out. */
   readonly surfaceVolume: number;
   readonly expectedVolume: number;

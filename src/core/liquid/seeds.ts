@@ -7,11 +7,12 @@ import type { LiquidGrid } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
 import { Shares } from './shares';
+import { streamOf } from './stream';
 import type { Sorter } from './sorter';
 
 const HALF_DIAGONAL = Math.sqrt(3) / 2;
 /** Voxels between a new particle and a wall, at least. */
-const CLEAR = 0.05;
+export const CLEAR = 0.05;
 /** Voxels that a stream moves between two looks at what it left empty: less than the share of one particle. */
 const STRIDE = 0.5;
 /** Longest that a stream's way is looked at in one substep, voxels. */
@@ -39,10 +40,12 @@ export interface Seeding {
   readonly travelled: number;
   /** What a velocity at the middle of the coming substep lacks to be that of its beginning, m/s: see the solver. */
   readonly early: Vec3;
+  /** What it lacks to be that of the coming substep itself: what is held against gravity, m/s. */
+  readonly pull: Vec3;
 }
 
 /** Calls back with the index of every particle that may lie in a box of world voxels. */
-function eachNear({ team, particles, sorter, grid, travelled }: Seeding, min: Vec3, max: Vec3, visit: (n: number) => void): void {
+export function eachNear({ team, particles, sorter, grid, travelled }: Seeding, min: Vec3, max: Vec3, visit: (n: number) => void): void {
   if (sorter.tileStart === 0) {
     for (let n = 0; n < particles.count; n++) visit(n);
     return;
@@ -62,13 +65,13 @@ function eachNear({ team, particles, sorter, grid, travelled }: Seeding, min: Ve
   for (let n = sorted; n < particles.count; n++) visit(n);
 }
 
-function boxInVoxels({ min, max }: Box3, h: number): { readonly min: Vec3; readonly max: Vec3 } {
+export function boxInVoxels({ min, max }: Box3, h: number): { readonly min: Vec3; readonly max: Vec3 } {
   const scaled = (v: Vec3): Vec3 => [v[0] / h, v[1] / h, v[2] / h];
   return { min: scaled(min), max: scaled(max) };
 }
 
 /** A source's distance at its surface only when it has a skin. */
-function shapeOf(
+export function surfaceOf(
   seeding: Pick<Seeding, 'motion'>,
   index: number,
   placed: PlacedSource<LiquidSource>,
@@ -85,9 +88,9 @@ function shapeOf(
 }
 
 /** Velocity of what a source gives at a place, m/s. */
-type Speed = (x: number, y: number, z: number) => Vec3;
+export type Speed = (x: number, y: number, z: number) => Vec3;
 
-function speedOf({ motion }: Seeding, index: number, source: LiquidSource, time: SolverSeconds, dt: number): Speed {
+export function speedOf({ motion }: Seeding, index: number, source: LiquidSource, time: SolverSeconds, dt: number): Speed {
   const form = motion.sourceForm(index);
   // A body that is there before anything moved has the velocity of its next moment.
   const span = Math.max(dt, MOMENT);
@@ -142,6 +145,38 @@ function coveredPart(
   return { part: sum / LOOKS ** 3, at: sum > 0 ? [x / sum, y / sum, z / sum] : middle };
 }
 
+/** Adds particles: world voxels and m/s, three each, and voxels of volume. */
+export function addParticles(
+  { particles, team }: Seeding,
+  places: readonly number[],
+  motions: readonly number[],
+  volumes: readonly number[],
+  viscosity: number,
+  source: number,
+): void {
+  const first = particles.count;
+  particles.reserve(first + volumes.length);
+  particles.count += volumes.length;
+  const p = particles.placeFloats;
+  const m = particles.motionFloats;
+  const marks = particles.markFloats;
+  const words = particles.markWords;
+  volumes.forEach((volume, k) => {
+    const o = 4 * (first + k);
+    for (let a = 0; a < 3; a++) {
+      p[o + a] = places[3 * k + a] ?? 0;
+      m[o + a] = motions[3 * k + a] ?? 0;
+    }
+    p[o + 3] = 0;
+    m[o + 3] = volume;
+    marks[o] = viscosity;
+    words[o + 1] = particles.born++;
+    words[o + 2] = source;
+    words[o + 3] = 0;
+  });
+  if (particles.affine !== 0) team.floats(particles.affine + first * 48, volumes.length * 12).fill(0);
+}
+
 /**
  * Puts particles into the shares of voxels in a shape that hold none. `exact`: into what a body covers of a share, as much as that, so that a level comes out where it
  * was asked for and bodies side by side add up; a stream fills the shares whose middles it covers. `back`: metres that the shape is moved by for the test, for streams whose substep leaves
@@ -162,7 +197,7 @@ function fillShape(
   /** Bodies that were given at this very moment; null: none. */
   before: Distance | null,
 ): Given {
-  const { options, particles, open, early } = seeding;
+  const { options, open, early } = seeding;
   const h = options.voxelSize;
   const { jitter, seed } = options.particles;
   const { min, max } = options.bounds.limit;
@@ -191,29 +226,8 @@ function fillShape(
   const motions: number[] = [];
   const volumes: number[] = [];
   const flush = (): void => {
-    const more = places.length / 3;
-    particles.reserve(particles.count + more);
-    const first = particles.count;
-    particles.count += more;
-    const p = particles.placeFloats;
-    const m = particles.motionFloats;
-    const marks = particles.markFloats;
-    const words = particles.markWords;
-    for (let k = 0; k < more; k++) {
-      const o = 4 * (first + k);
-      p.set(places.slice(3 * k, 3 * k + 3), o);
-      p[o + 3] = 0;
-      m.set(motions.slice(3 * k, 3 * k + 3), o);
-      m[o + 3] = volumes[k] ?? 0;
-      marks[o] = viscosity;
-      words[o + 1] = particles.born++;
-      words[o + 2] = source;
-      words[o + 3] = 0;
-    }
-    if (particles.affine !== 0) seeding.team.floats(particles.affine + first * 48, more * 12).fill(0);
-    places.length = 0;
-    motions.length = 0;
-    volumes.length = 0;
+    addParticles(seeding, places, motions, volumes, viscosity, source);
+    for (const list of [places, motions, volumes]) list.length = 0;
   };
   for (let k = low[2]; k < high[2]; k++) {
     for (let j = low[1]; j < high[1]; j++) {
@@ -280,10 +294,10 @@ function fillShape(
 
 /** Where a source is at a moment: negative inside, metres. */
 export const insideOf = (seeding: Pick<Seeding, 'motion'>, index: number, time: number): Distance =>
-  shapeOf(seeding, index, seeding.motion.source(index, time)).inside;
+  surfaceOf(seeding, index, seeding.motion.source(index, time)).inside;
 
 /**
- * Fills a source's shape, or lets it emit for [time, time + dt]. `salt`: another number, other places in the shares. `before`: bodies that were given at this very
+ * Fills a source's shape once, or keeps it full for [time, time + dt]: what falls or is carried out of it decides how much comes. `salt`: another number, other places in the shares. `before`: bodies that were given at this very
  * moment.
  */
 export function giveLiquid(seeding: Seeding, index: number, time: number, dt: number, salt: number, before: Distance | null = null): Given {
@@ -291,18 +305,16 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   const h = options.voxelSize;
   const placed = seeding.motion.source(index, time);
   const { source } = placed;
-  const shape = shapeOf(seeding, index, placed);
+  const shape = surfaceOf(seeding, index, placed);
   const n = options.particles.along;
   const viscosity = source.viscosity ?? options.matter.viscosity;
   const speed = speedOf(seeding, index, source, time, dt);
-  const emits = source.act === 'emits';
-  const flow = emits ? streamOf(shape.bounds, source) : 0;
-  const velocity: Speed = flow === 1 || !emits ? speed : (x, y, z) => speed(x, y, z).map((v) => v * flow) as unknown as Vec3;
+  const keeps = source.act === 'keeps';
   const middle = ([0, 1, 2] as const).map((a) => (shape.bounds.min[a] + shape.bounds.max[a]) / 2) as unknown as Vec3;
-  const mean = velocity(...middle);
-  const way = emits ? (Math.hypot(...mean) * dt) / h : 0;
+  const mean = speed(...middle);
+  const way = keeps ? (Math.hypot(...mean) * dt) / h : 0;
   const strides = Math.min(MOST_STRIDES, Math.max(1, Math.ceil(way / STRIDE)));
-  const reach: Vec3 = emits ? [mean[0] * dt, mean[1] * dt, mean[2] * dt] : [0, 0, 0];
+  const reach: Vec3 = keeps ? [mean[0] * dt, mean[1] * dt, mean[2] * dt] : [0, 0, 0];
   const { min, max } = boxInVoxels(shape.bounds, h);
   // No more than the limit box has: a shape may be far larger.
   const limit = boxInVoxels(options.bounds.limit, h);
@@ -315,7 +327,7 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   const shares = new Shares(low, [high[0] - low[0], high[1] - low[1], high[2] - low[2]], n);
   const coarse = coarseOf(options);
   // All of a body at once: arrays that grow leave their old ones behind.
-  if (!emits) particles.reserve(particles.count + roomFor(source, low, high, n, coarse), true);
+  if (!keeps) particles.reserve(particles.count + roomFor(source, low, high, n, coarse), true);
   const places = particles.placeFloats;
   const motions = particles.motionFloats;
   eachNear(seeding, low, high, (p) => {
@@ -328,7 +340,7 @@ export function giveLiquid(seeding: Seeding, index: number, time: number, dt: nu
   // What left the shape within the substep first: where it is at its end.
   for (let s = strides - 1; s >= 0; s--) {
     const by: Vec3 = strides === 1 ? [0, 0, 0] : [(reach[0] * s) / strides, (reach[1] * s) / strides, (reach[2] * s) / strides];
-    const more = fillShape(seeding, shape, shares, by, velocity, viscosity, index, salt + 31 * s, emits ? null : coarse, !emits, before);
+    const more = fillShape(seeding, shape, shares, by, speed, viscosity, index, salt + 31 * s, keeps ? null : coarse, !keeps, before);
     total = { particles: total.particles + more.particles, volume: total.volume + more.volume };
   }
   return total;
@@ -344,23 +356,12 @@ function roomFor({ shape }: LiquidSource, low: Vec3, high: Vec3, n: number, coar
   return Math.ceil(FILLS[shape.kind] * ((within(0) - deep) * n ** 3 + (coarse === null ? 0 : deep / coarse.volume)));
 }
 
-/** What a stream's speed is multiplied with, so that it brings its volume: 1 where no volume is set. */
-export function streamOf({ min, max }: Box3, { velocity, volumeRate }: Pick<LiquidSource, 'velocity' | 'volumeRate'>): number {
-  const speed = Math.hypot(...velocity);
-  if (volumeRate === null || speed === 0) return 1;
-  // A shape as long as it is along the stream has this cross-section.
-  const size = ([0, 1, 2] as const).map((a) => max[a] - min[a]) as unknown as Vec3;
-  const along = ([0, 1, 2] as const).reduce<number>((sum, a) => sum + Math.abs(velocity[a] / speed) * size[a], 0);
-  const section = (size[0] * size[1] * size[2]) / Math.max(along, 1e-9);
-  return volumeRate / Math.max(section * speed, 1e-12);
-}
-
 /** Takes away what lies in a drain's shape. */
 export function drainLiquid(seeding: Seeding, index: number, time: number): Given {
   const { options, particles } = seeding;
   const h = options.voxelSize;
   const placed = seeding.motion.source(index, time);
-  const { inside, bounds } = shapeOf(seeding, index, placed);
+  const { inside, bounds } = surfaceOf(seeding, index, placed);
   const { min, max } = boxInVoxels(bounds, h);
   const places = particles.placeFloats;
   const motions = particles.motionFloats;
@@ -380,11 +381,9 @@ export function drainLiquid(seeding: Seeding, index: number, time: number): Give
 /** Fastest that a source gives liquid, m/s. */
 export function sourceSpeed(motion: Motion<LiquidSource, LiquidMatter>, index: number, time: number, dt: number): number {
   const { source, pose } = motion.source(index, time);
-  if (source.act !== 'emits') return 0;
+  if (source.act !== 'emits' && source.act !== 'keeps') return 0;
   const form = motion.sourceForm(index);
   const own = motion.travels(index) ? form.travel(pose, motion.source(index, time + dt).pose) / dt : 0;
-  return (
-    Math.hypot(...source.velocity) * streamOf(form.bounds(pose), source) * (1 + (source.noise?.amount ?? 0)) +
-    Math.abs(source.inherits) * own
-  );
+  const speed = source.act === 'emits' ? streamOf(pose.shape, source).speed : Math.hypot(...source.velocity);
+  return speed * (1 + (source.noise?.amount ?? 0)) + Math.abs(source.inherits) * own;
 }

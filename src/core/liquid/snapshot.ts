@@ -1,5 +1,6 @@
 import { RuddleError } from '#core/errors';
 import { type KernelTeam, TILE, type Window, indexOf, windowOf } from '#core/grid';
+import type { Account } from './emission';
 import type { LiquidGrid } from './grid';
 import type { LiquidOptions } from './options';
 import type { Particles } from './particles';
@@ -21,6 +22,10 @@ export interface LiquidHeader {
   readonly farthest: number;
   readonly salt: number;
   readonly filled: readonly number[];
+  /** By source; null: it never emitted. */
+  readonly accounts: readonly (Account | null)[];
+  /** Whether the liquid had no surface in the last substep; null: none was made. */
+  readonly closed: boolean | null;
   readonly expected: number;
   readonly surface: number;
   readonly liquidCells: number;

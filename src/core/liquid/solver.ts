@@ -18,10 +18,11 @@ import type { Distance, FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { coarseOf } from './band';
+import { type Account, type Born, Emitters } from './emission';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import { Particles, bytesEachParticle } from './particles';
-import { type LiquidReport, type ParticleLie, STAGES, type Stage, type VolumeLedger } from './report';
+import { type LiquidReport, type ParticleLie, STAGES, type SourceTold, type Stage, type VolumeLedger } from './report';
 import { type Given, type Seeding, drainLiquid, giveLiquid, insideOf, sourceSpeed } from './seeds';
 import { Sorter } from './sorter';
 import { type LiquidSnapshot, readSnapshot, writeSnapshot } from './snapshot';
@@ -30,7 +31,7 @@ import { tensionStep } from './tension';
 import { type LiquidVolume, collectVolumes } from './volumes';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
-export const LIQUID_VERSION = 'liquid-3';
+export const LIQUID_VERSION = 'liquid-4';
 
 /** Particles of a frame, as they lie in memory; metres and seconds. */
 export interface LiquidCloud {
@@ -78,6 +79,9 @@ const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hie
 /** Bytes that a run takes with a window and so many particles, with the room that arrays have to spare. */
 export const bytesOfLiquid = (w: Window, particles: number, affine: boolean, tiles: number): number =>
   bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * bytesEachParticle(affine) + SPARE * tiles * Sorter.bytesEach;
+
+/** Part of the limit box from which it is full before anything was stepped. */
+const ALL = 0.999;
 
 /** The part of the memory that the window may take; the rest is for particles. */
 const WINDOW_SHARE = 0.5;
@@ -131,6 +135,11 @@ class LiquidRun {
   readonly #step: LiquidStep;
   readonly #calibration: Calibration;
   readonly #filled = new Set<number>();
+  readonly #emitters = new Emitters([]);
+  /** What sources gave for the coming substep. */
+  #born: Born[] = [];
+  /** Whether the liquid has no surface; null: nothing was stepped yet. */
+  #closed: boolean | null = null;
   #lastStep = 0;
   #lastKick = 0;
   #measured: Measured = { volume: 0, squares: 0, heights: 0, fastest: 0, broken: false };
@@ -164,6 +173,10 @@ class LiquidRun {
   #restore({ header, restore }: LiquidSnapshot): void {
     restore(this.environment.team, this.#grid, this.#particles);
     for (const n of header.filled) this.#filled.add(n);
+    header.accounts.forEach((account, n) => {
+      if (account) this.#emitters.accounts[n] = { ...account };
+    });
+    this.#closed = header.closed;
     this.#lastStep = header.lastStep;
     this.#lastKick = header.lastKick;
     this.#measured = header.measured;
@@ -185,6 +198,8 @@ class LiquidRun {
       farthest: this.#farthest,
       salt: this.#salt,
       filled: [...this.#filled],
+      accounts: this.options.sources.map((_s, n): Account | null => this.#emitters.accounts[n] ?? null),
+      closed: this.#closed,
       expected: this.#expected,
       surface: this.#surface,
       liquidCells: this.#liquidCells,
@@ -194,13 +209,12 @@ class LiquidRun {
     return writeSnapshot(told, this.environment.team, this.options, this.#grid, this.#particles);
   }
 
-  /** What sources do during [time, time + dt]. */
-  #sources(time: SolverSeconds, dt: number, ledger: VolumeLedger): void {
+  #seeding(time: SolverSeconds, dt: number): Seeding {
     const { options } = this;
     const moved = this.#motion.movedSolids(time);
     const { geometry } = this.#grid;
-    const early: Vec3 = [0, 1, 2].map((a) => ((options.forces.gravity[a] ?? 0) * this.#lastStep) / 2) as unknown as Vec3;
-    const seeding: Seeding = {
+    const pulled = (seconds: number): Vec3 => options.forces.gravity.map((g) => g * seconds) as unknown as Vec3;
+    return {
       team: this.environment.team,
       options,
       particles: this.#particles,
@@ -213,8 +227,25 @@ class LiquidRun {
         return d;
       },
       travelled: this.#farthest,
-      early,
+      early: pulled(this.#lastStep / 2),
+      pull: pulled((this.#lastStep + dt) / 2),
     };
+  }
+
+  /** Whether the liquid fills all that there is: then nothing more goes in. */
+  get #full(): boolean {
+    if (this.#closed !== null) return this.#closed;
+    const { bounds, voxelSize } = this.options;
+    const { min, max } = bounds.limit;
+    const room = ([0, 1, 2] as const).reduce<number>((v, a) => (v * (max[a] - min[a])) / voxelSize, 1);
+    return this.#expected > ALL * room && Object.values(bounds.walls).every((w) => w === 'closed');
+  }
+
+  /** What sources do during [time, time + dt]. */
+  #sources(time: SolverSeconds, dt: number, ledger: VolumeLedger): void {
+    const { options } = this;
+    const seeding = this.#seeding(time, dt);
+    this.#born = [];
     // Bodies that come in the same moment are one: what several of them cover is given once.
     let given: Distance | null = null;
     options.sources.forEach((source, n) => {
@@ -230,12 +261,23 @@ class LiquidRun {
         const [own, others] = [insideOf(seeding, n, time), given];
         given = others ? (x, y, z) => Math.min(own(x, y, z), others(x, y, z)) : own;
       } else if (dt > 0 && actsDuring(acting, time, dt)) {
-        const flow = source.act === 'emits' ? giveLiquid(seeding, n, time, dt, this.#salt++) : drainLiquid(seeding, n, time);
-        if (source.act === 'emits') ledger.emitted += volumeOf(flow);
-        else ledger.drained += volumeOf(flow);
-        this.#expected += source.act === 'emits' ? flow.volume : -flow.volume;
+        const flow =
+          source.act === 'drains'
+            ? drainLiquid(seeding, n, time)
+            : source.act === 'keeps'
+              ? giveLiquid(seeding, n, time, dt, this.#salt++)
+              : this.#emit(seeding, n, time, dt);
+        if (source.act === 'drains') ledger.drained += volumeOf(flow);
+        else ledger.emitted += volumeOf(flow);
+        this.#expected += source.act === 'drains' ? -flow.volume : flow.volume;
       }
     });
+  }
+
+  #emit(seeding: Seeding, index: number, time: SolverSeconds, dt: number): Given {
+    const born = this.#emitters.give(seeding, index, time, dt, this.#salt++, this.#full);
+    this.#born.push(born);
+    return born;
   }
 
   frame(span: FrameSpan): LiquidFrame {
@@ -262,6 +304,8 @@ class LiquidRun {
     };
     const taken = this.#advance(span, ledger, seconds, totals);
     const names = environment.volumes ?? [];
+    // Settling sorts anew: the velocities of this moment are of the particles as they lie now.
+    const early = names.length > 0 ? this.#cloud(end) : null;
     if (names.length > 0) {
       const before = clock();
       const left = this.#step.settle(this.#placed);
@@ -298,6 +342,7 @@ class LiquidRun {
       converged: totals.converged,
       viscosityConverged: totals.viscosityConverged,
       volume: ledger,
+      sources: this.#told(),
       surfaceVolume: this.#surface * cell,
       expectedVolume: this.#expected * cell,
       energy: {
@@ -312,11 +357,19 @@ class LiquidRun {
     };
     return {
       report,
-      cloud: () => this.#cloud(),
+      cloud: () => early ?? this.#cloud(end),
       volumes: () => collectVolumes(environment.team, this.#grid, names, h),
       inRange: span.inRange,
       state: () => this.#state(frame),
     };
+  }
+
+  #told(): SourceTold[] {
+    const cell = this.options.voxelSize ** 3;
+    return this.#emitters.accounts.flatMap((account, source) => {
+      const { asked, given, held } = account;
+      return [{ source, asked: asked * cell, given: given * cell, held }];
+    });
   }
 
   /** Particles that are there: those that went into coarse ones in the last substep are still in the arrays. */
@@ -408,7 +461,8 @@ class LiquidRun {
     const kick = (this.#lastStep + dt) / 2;
     this.#heightsBefore = this.#measured.heights;
     const scale = this.#lastKick > 0 ? kick / this.#lastKick : 1;
-    const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#place(time, dt), seconds, isLast);
+    const stepped = this.#step.run(time, dt, kick, scale, this.#expected, this.#place(time, dt), seconds, isLast, this.#born);
+    this.#closed = stepped.closed;
     if (stepped.lie) totals.lie = stepped.lie;
     this.#lastStep = dt;
     this.#lastKick = kick;
@@ -445,11 +499,25 @@ class LiquidRun {
     return box.map((v) => v * h) as unknown as LiquidReport['matterBox'];
   }
 
-  #cloud(): LiquidCloud {
+  /** Velocities of the same moment as the places: those that particles carry are half a substep older (leapfrog). */
+  #velocities(time: SolverSeconds): Float32Array {
+    if (this.#lastKick === 0) return this.#particles.motionFloats.slice();
+    const step = this.#lastStep;
+    const velocities = this.#step.endVelocities(step / 2 / this.#lastKick);
+    const seeding = this.#seeding(time, step);
+    this.options.sources.forEach((source, n) => {
+      // What is held in a source's mouth is not pulled down.
+      if (source.act === 'emits' && actsDuring(actingOf(source, this.options), time - step, step))
+        this.#emitters.holdAt(seeding, n, time, step, velocities);
+    });
+    return velocities.slice();
+  }
+
+  #cloud(time: SolverSeconds): LiquidCloud {
     const p = this.#particles;
     const h = this.options.voxelSize;
     const places = p.placeFloats.slice();
-    const motions = p.motionFloats.slice();
+    const motions = this.#velocities(time);
     const words = p.markWords;
     const marks = p.markFloats;
     const kept: number[] = [];

@@ -1,16 +1,19 @@
 import { ForceFields, type Motion, movingWalls } from '#core/flow';
 import { GRAVITY } from '#core/units';
-import { type KernelTeam, type MovingSolid, type PressureReport, PressureSolver } from '#core/grid';
+import { type KernelTeam, type MovingSolid, type Pocket, type PressureReport, PressureSolver } from '#core/grid';
 import { Band, type Coarse, coarseOf } from './band';
 import { type Closed, carryOn } from './carry-on';
 import { type Amount, evenOut } from './evening';
+import type { Born } from './emission';
 import type { LiquidGrid } from './grid';
+import { pushBorn } from './born';
 import { closedByMoving } from './moving-faces';
 import { beforeMoving, needSweep, sweepMoving } from './moving-sweep';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
 import type { Particles } from './particles';
 import type { ParticleLie, Stage } from './report';
 import { lieOf } from './lie';
+import { RUB_LIST, beforeRubbing, rubAtWalls } from './rub';
 import type { Sorter } from './sorter';
 import { distanceTable } from '#core/math';
 import { curveSurface } from './tension';
@@ -30,7 +33,9 @@ const DIVERGENCE = 1e-3;
 /** Least distance of particles from walls, voxels. */
 const GAP = 0.02;
 /** Entries of what moveParticles is told. */
-const TOLD = 20;
+const TOLD = 24;
+/** Particles around one that is alone in its voxel, at most. */
+const ALONE = 1.2;
 const SUMS = 32;
 
 export interface Measured {
@@ -59,6 +64,8 @@ export interface Stepped {
   readonly viscous: ViscosityReport | null;
   readonly surfaceVoxels: number;
   readonly liquidCells: number;
+  /** Whether no liquid has air or an open wall beside it: then nothing more goes in. */
+  readonly closed: boolean;
   /** null: nobody asked. */
   readonly lie: ParticleLie | null;
 }
@@ -80,6 +87,7 @@ export class LiquidStep {
   readonly #told: number;
   readonly #fieldList: number;
   readonly #moveList: number;
+  readonly #rubList: number;
   readonly #scratch: number;
   readonly #table: number;
   readonly #sums: number;
@@ -96,6 +104,8 @@ export class LiquidStep {
   #fastest = 0;
   /** Faces that moving solids close in this substep. */
   #closed: Closed = null;
+  /** All of the liquid, when it has no surface: its pressure is known up to a constant. */
+  #pockets: readonly Pocket[] = [];
 
   constructor(
     private readonly team: KernelTeam,
@@ -113,6 +123,7 @@ export class LiquidStep {
     this.#told = team.allocate(TOLD * 4);
     this.#fieldList = team.allocate(64);
     this.#moveList = team.allocate(64);
+    this.#rubList = team.allocate(RUB_LIST);
     this.#scratch = team.allocate(team.threads * Math.max(BLOCKS, CELLS));
     this.#table = team.allocate(TABLE * 4);
     team.floats(this.#table, TABLE).set(distanceTable(TABLE));
@@ -130,7 +141,8 @@ export class LiquidStep {
 
   /**
    * Carries the liquid through [time, time + dt]. `kick`: seconds of gravity that the velocities get: they belong to the middles of substeps, so that free fall
-   * is exact whatever the substeps (leapfrog). `scale`: what the pressure is multiplied with to be the first guess. `expected`: voxels that there should be. `looks`: whether how particles lie is told.
+   * is exact whatever the substeps (leapfrog). `scale`: what the pressure is multiplied with to be the first guess. `expected`: voxels that there should be. `looks`: whether how particles lie is told. `born`: what sources have just
+   * given.
    */
   run(
     time: number,
@@ -141,6 +153,7 @@ export class LiquidStep {
     { solids: moving, stood, stand }: Placed,
     seconds: Record<Stage, number>,
     looks: boolean,
+    born: readonly Born[],
   ): Stepped {
     const { team, grid, particles, sorter, options } = this;
     const f = grid.fields;
@@ -186,20 +199,33 @@ export class LiquidStep {
           }),
         )
       : null;
-    const pressure = timed('pressure', () => this.#project(dt, pushing));
+    const pressure = timed('pressure', () => this.#project(dt, kick, pushing, born));
     const corrected = timed('volume', () => this.#evenOut(dt, { expected, seen: surfaceVoxels, faces }));
     const { farthest, met, raised, inside } = timed('moving', () => {
       carryOn(team, grid, grow, corrected !== null, this.#closed);
       const before =
         pushing.length > 0 || (moving.length > 0 && this.#sweeps) ? beforeMoving(team, grid, grid.geometry, sorter, particles) : null;
-      const moved = this.#move(time, dt, corrected !== null);
+      const moved = this.#move(time, dt, kick, corrected !== null);
       // Where solids move, the distances are of where they come to: only the sweep knows who lies in them.
       if (!before) return { ...moved, inside: lie?.inside ?? 0 };
       const still = (x: number, y: number, z: number): number => grid.geometry.stillDistance(x, y, z);
       const swept = sweepMoving(before, particles, this.motion, moving, options, still, time, dt);
       return { ...moved, met: moved.met + swept.stopped, inside: swept.inside };
     });
-    return { lie, inside, pressure, left, farthest, met, raised, surfaceVoxels, liquidCells, evened: corrected?.iterations ?? 0, viscous };
+    return {
+      lie,
+      inside,
+      pressure,
+      left,
+      farthest,
+      met,
+      raised,
+      surfaceVoxels,
+      liquidCells,
+      closed: this.#pockets.length > 0,
+      evened: corrected?.iterations ?? 0,
+      viscous,
+    };
   }
 
   /** The list of forces, each in its region. */
@@ -290,7 +316,9 @@ export class LiquidStep {
     const faces = team.words(this.#sums, slots).reduce((n, v) => n + v, 0);
     const { level } = grid;
     team.launch('findSurface', level.count, level.context, this.#flags);
-    grid.giveBlocks(team.bytes(this.#flags, level.count));
+    const flags = team.bytes(this.#flags, level.count);
+    grid.giveBlocks(flags);
+    this.#pockets = liquidCells > 0 && flags.every((f) => f === 0) ? [{ cells: new Int32Array(liquidCells) }] : [];
     grid.hierarchy.followStatus();
     team.launch('surfaceDiagonal', level.count, level.context, grid.solid, f.phi);
     if (scale !== 1) team.launch('scaleTiles', slots, context, f.x, scale);
@@ -306,7 +334,7 @@ export class LiquidStep {
     });
   }
 
-  #project(dt: number, moving: readonly MovingSolid[]): PressureReport {
+  #project(dt: number, kick: number, moving: readonly MovingSolid[], born: readonly Born[]): PressureReport {
     const { team, grid, options } = this;
     const f = grid.fields;
     const { level } = grid;
@@ -317,6 +345,7 @@ export class LiquidStep {
       const b = team.floats(f.b, grid.size);
       for (let n = 0; n < cells.length; n++) b[cells[n] ?? 0] = (b[cells[n] ?? 0] ?? 0) + (flux[n] ?? 0);
     }
+    if (this.#pockets.length === 0) pushBorn(team, grid, born, options.voxelSize / dt);
     if (curved !== 0) team.launch('pushSurface', level.count, level.context, grid.solid, f.phi, curved, f.b);
     const report = this.#pressure.solve(
       { x: f.x, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
@@ -326,10 +355,12 @@ export class LiquidStep {
         divergence: DIVERGENCE,
         dtOverH: dt / options.voxelSize,
       },
-      [],
+      this.#pockets,
       this.cancelled,
     );
+    beforeRubbing(team, grid, options);
     this.#subtract([f.u, f.v, f.w], [f.u0, f.v0, f.w0], f.x, curved);
+    rubAtWalls(team, grid, options, moving, kick, this.#rubList);
     return report;
   }
 
@@ -361,14 +392,14 @@ export class LiquidStep {
   #evenOut(dt: number, amount: Amount): PressureReport | null {
     const { team, grid, options } = this;
     const f = grid.fields;
-    const report = evenOut(team, grid, this.#pressure, options, dt, amount, this.#sums, this.cancelled);
+    const report = evenOut(team, grid, this.#pressure, options, dt, amount, this.#sums, this.#pockets, this.cancelled);
     if (!report) return null;
     for (const name of ['ex', 'ey', 'ez'] as const) team.launch('fillTiles', grid.slots, grid.context, f[name], 0);
     this.#subtract([f.ex, f.ey, f.ez], [0, 0, 0], f.y, 0);
     return report;
   }
 
-  #move(time: number, dt: number, corrected: boolean): { farthest: number; met: number; raised: number } {
+  #move(time: number, dt: number, kick: number, corrected: boolean): { farthest: number; met: number; raised: number } {
     const { team, grid, particles, sorter, options } = this;
     const f = grid.fields;
     const { matter, forces } = options;
@@ -392,9 +423,11 @@ export class LiquidStep {
         max[1] / h,
         max[2] / h,
         ...this.#up,
+        ...forces.gravity.map((g) => g * kick),
+        matter.bounce > 0 || matter.friction > 0 ? ALONE / options.particles.along ** 3 : 0,
       ]);
     const pushes = corrected ? [f.ex, f.ey, f.ez] : [0, 0, 0];
-    team.words(this.#moveList, 9).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes]);
+    team.words(this.#moveList, 10).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes, f.amount]);
     team.launch(
       'moveParticles',
       grid.slots,
@@ -421,6 +454,34 @@ export class LiquidStep {
       raised += told[4 * s + 2] ?? 0;
     }
     return { farthest, met, raised };
+  }
+
+  /**
+   * Velocities of the particles at the end of the last substep (theirs are of its middle), into the other of their two arrays: until they are sorted again. `part`: of what the substep changed, what is
+   * still to come.
+   */
+  endVelocities(part: number): Float32Array {
+    const { team, grid, particles } = this;
+    const { window: w, fields: f } = grid;
+    const into = particles.other.motions;
+    team.words(this.#moveList, 4).set([f.u0, f.v0, f.w0, f.amount]);
+    team.launch(
+      'endVelocities',
+      Math.ceil(particles.count / 1024),
+      grid.context,
+      particles.places,
+      particles.motions,
+      particles.count,
+      this.#moveList,
+      ...grid.tilesAcross,
+      w.ox,
+      w.oy,
+      w.oz,
+      this.#told,
+      part,
+      into,
+    );
+    return team.floats(into, particles.count * 4);
   }
 
   /**

@@ -14,10 +14,10 @@ export const liquidSourceSchema = z
     hidden: flag(false, { title: 'Hidden', help: 'Left out of runs and of the viewport, but kept on the sheet.', hidden: true }),
     act: choice(
       'fills',
-      { fills: 'Fills once', emits: 'Emits', drains: 'Drains' },
+      { fills: 'Fills once', emits: 'Emits', keeps: 'Keeps full', drains: 'Drains' },
       {
         title: 'Does',
-        help: 'Fills its shape at its first frame; emits as long as it is on; or takes away what comes into it. Where bodies overlap there is liquid once.',
+        help: 'Fills its shape at its first frame; emits the volume that it is asked for; keeps its shape full, so that what falls out of it decides how much comes; or takes away what comes into it. Where bodies overlap there is liquid once.',
       },
     ),
     shape: shapeSchema,
@@ -34,16 +34,16 @@ export const liquidSourceSchema = z
     velocity: vector([0, 0, 0], {
       title: 'Velocity',
       moves: true,
-      help: 'Of what comes in. A source that emits gives as much as this carries out of its shape; without it only what flows out by itself.',
+      help: 'Of what comes in. A source that emits gives as much as this carries through its opening; without it what it is asked for goes out on all sides.',
       unit: 'speed',
       min: -200,
       max: 200,
       step: 0.1,
     }),
     volumeRate: optional(null, {
-      title: 'Volume',
+      title: 'Rate',
       moves: true,
-      help: 'Of a source that emits: cubic metres a second (or l/s). Its speed follows from it, its direction is that of the velocity.',
+      help: 'Of a source that emits: cubic metres a second (or l/s), given to one particle, under water too. Its direction is that of the velocity, and its speed follows unless the opening does.',
       unit: 'volumeRate',
       none: 'by its velocity',
       min: 0,
@@ -51,6 +51,14 @@ export const liquidSourceSchema = z
       step: 1.1,
       ratio: true,
     }),
+    opening: choice(
+      'shape',
+      { shape: 'As its shape', fits: 'As rate and velocity need' },
+      {
+        title: 'Opening',
+        help: 'Of a source with a rate and a velocity. As its shape: the speed follows from the rate. As both need: the shape grows or shrinks about its middle until the rate comes at that velocity.',
+      },
+    ),
     noise: noiseSchema.nullable().default(null).meta({
       title: 'Noise on speed',
       help: 'Varies the speed of what comes in, in space and time: a stream that is not glass.',

@@ -93,7 +93,9 @@ const liquidPlanSchema = z.looseObject({
   options: z.looseObject({
     ...flow,
     bounds: z.looseObject(flowBounds),
-    sources: z.array(z.looseObject({ name: z.string(), shape, act: z.enum(['fills', 'emits', 'drains']), velocity: triple, moves })),
+    sources: z.array(
+      z.looseObject({ name: z.string(), shape, act: z.enum(['fills', 'emits', 'keeps', 'drains']), velocity: triple, moves }),
+    ),
     particles: z.looseObject({ along: number, band: number.nullable(), inside: number, jitter: number, seed: number }),
     matter: z.looseObject({ density: number, viscosity: number, tension: number, transfer: z.enum(['flip', 'apic']), moves }),
   }),

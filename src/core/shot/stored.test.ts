@@ -13,6 +13,7 @@ import {
   followersOf,
   shotFieldsSchema,
   gasSolveOf,
+  solveOf,
   storedText,
 } from '.';
 import { settingsOf } from '#testing/values';
@@ -98,6 +99,25 @@ describe('shot files of older versions', () => {
     expect(gasSolveOf(shot.variants[0]!.settings).detail.voxelSize).toBe(0.2);
     // With the mark that some editors put in front.
     expect(parseShotFile(`\uFEFF${file()}`, 'yard.json')).toEqual(shot);
+  });
+
+  it('whose liquid emitted as much as fell out of its source keep it full; a rate stays, and is given now', () => {
+    const sources = [
+      { act: 'emits', velocity: [0, -1, 0] },
+      { act: 'emits', volumeRate: 0.02, velocity: [0, -1, 0] },
+      { act: 'fills' },
+    ].map((s) => ({ shape: { kind: 'ball' }, ...s }));
+    const passes = [{ id: 'solve', kind: 'liquid', name: 'Solve', settings: { sources } }];
+    const acts = (ruddle: number): unknown => {
+      const solve = solveOf(parseShotFile(file({ ruddle, variants: [{ name: 'One', settings: { passes } }] }), 'x').variants[0]!.settings);
+      return solve.sources.map((s) => ('act' in s ? [s.act, s.volumeRate, s.opening] : null));
+    };
+    const rest = [
+      ['emits', 0.02, 'shape'],
+      ['fills', null, 'shape'],
+    ];
+    expect(acts(4)).toEqual([['keeps', null, 'shape'], ...rest]);
+    expect(acts(SHOT_VERSION)).toEqual([['emits', null, 'shape'], ...rest]);
   });
 
   it('say where a mistake is as they have it, not as this version does', () => {

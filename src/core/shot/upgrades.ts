@@ -2,7 +2,7 @@ import { RuddleError } from '#core/errors';
 import { type Json, completedPlan } from './old-plans';
 
 /** Of shot files and of everything that is stored; raised, with a step below, when what an older one holds would be refused or mean something else. */
-export const SHOT_VERSION = 4;
+export const SHOT_VERSION = 5;
 
 /** What is kept apart of a shot: its own fields, a variant's settings, a run's plan. */
 export type Part = 'fields' | 'settings' | 'plan';
@@ -24,6 +24,33 @@ function withEntries({ scale, solids, passes, ...solve }: Json): Json {
   return { scene, passes: [{ id: 'solve', kind: 'gas', name: 'Solve', settings: solve }, ...followers] };
 }
 
+const listOf = (v: unknown): readonly unknown[] => (Array.isArray(v) ? v : []);
+
+/** Sources of a liquid that emitted as much as fell out of them say so; those with a rate keep it, and give it now. */
+function keepingFull(source: unknown): unknown {
+  if (!isObject(source) || source['act'] !== 'emits' || typeof source['volumeRate'] === 'number') return source;
+  return { ...source, act: 'keeps' };
+}
+
+const withKept = (holder: Json): Json =>
+  holder['sources'] === undefined ? holder : { ...holder, sources: listOf(holder['sources']).map(keepingFull) };
+
+function keptInSettings(settings: Json): Json {
+  if (!Array.isArray(settings['passes'])) return settings;
+  const passes = listOf(settings['passes']).map((pass) =>
+    isObject(pass) && pass['kind'] === 'liquid' && isObject(pass['settings']) ? { ...pass, settings: withKept(pass['settings']) } : pass,
+  );
+  return { ...settings, passes };
+}
+
+/** A plan that was run keeps what its numbers are; only what its sources do is named as it is now. */
+function keptInPlan(plan: Json): Json {
+  const { options } = plan;
+  if (plan['pass'] !== 'liquid' || !isObject(options)) return plan;
+  const opened = listOf(options['sources']).map((s) => (isObject(s) ? { opening: 'shape', ...s } : s));
+  return { ...plan, options: withKept({ ...options, sources: opened }) };
+}
+
 /** The first turns version 1 into 2. Never edited once it was released: what comes later is one more step. */
 const STEPS: readonly Step[] = [
   // Plans of version 1 lack whatever came after they were stored; from 2 on a plan is complete when it is stored.
@@ -32,6 +59,8 @@ const STEPS: readonly Step[] = [
   { settings: withScheme },
   // Until version 3 the solve's groups stood beside the passes that read it.
   { settings: withEntries },
+  // Until version 5 a source that emits kept its shape full, whatever rate was asked for.
+  { settings: keptInSettings, plan: keptInPlan },
 ];
 
 /** What was written by no version of Ruddle, or by a newer one. */

@@ -1,2 +1,12 @@
 export { GRAVITY } from './constants';
-export { parseQuantity, formatQuantity, formatBytes, formatCount, formatRange, formatSeconds, type Unit, UNITS } from './quantity';
+export {
+  parseQuantity,
+  formatQuantity,
+  formatLitres,
+  formatBytes,
+  formatCount,
+  formatRange,
+  formatSeconds,
+  type Unit,
+  UNITS,
+} from './quantity';

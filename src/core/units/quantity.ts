@@ -113,3 +113,7 @@ export function formatRange(low: number, high: number, show: (value: number) => 
   const [a, b] = [from, to].map((text) => /^([-\d.]+) ?(\D*)$/.exec(text));
   return a && b && a[2] === b[2] ? `${a[1] ?? ''}–${to}` : `${from}–${to}`;
 }
+
+/** Cubic metres in litres where they are fewer than a thousand. `per`: behind the unit, `/s`. */
+export const formatLitres = (cubicMetres: number, per = ''): string =>
+  Math.abs(cubicMetres) < 1 ? `${trimmed(1000 * cubicMetres, 3)} l${per}` : `${trimmed(cubicMetres, 3)} m³${per}`;

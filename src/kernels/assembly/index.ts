@@ -11,7 +11,8 @@ export { findFlaws } from './liquid-flaws';
 export { startLayers, countLayers, mergeDeep, countSplits, splitParticles } from './liquid-band';
 export { liquidFraction, smoothFraction, surfaceCurvature, nearestCurvature } from './liquid-tension';
 export { spreadFaces, addToKnown, forgetFaces, differenceOf, slipFaces } from './liquid-faces';
-export { moveParticles, measureParticles } from './liquid-move';
+export { rubWalls } from './liquid-rub';
+export { endVelocities, moveParticles, measureParticles } from './liquid-move';
 export {
   viscosityOfCells,
   prepareViscosity,

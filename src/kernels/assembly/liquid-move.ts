@@ -16,6 +16,8 @@ const P_AIR_Z: usize = 36;
 const P_LOW: usize = 40; // outermost place, x y z, world voxels
 const P_HIGH: usize = 52;
 const P_UP: usize = 64; // against gravity, of length 1
+const P_PULL: usize = 76; // what gravity gives in the substep, m/s
+const P_ALONE: usize = 88; // voxels of liquid around a particle up to which it flies by itself; 0: none does
 
 let field0: usize = 0;
 let rowStride: usize = 0;
@@ -190,6 +192,9 @@ export function moveParticles(
   const ex = <usize>load<u32>(fields, 24);
   const ey = <usize>load<u32>(fields, 28);
   const ez = <usize>load<u32>(fields, 32);
+  const amount = <usize>load<u32>(fields, 36);
+  const pull = f32x4(load<f32>(told, P_PULL), load<f32>(told, P_PULL + 4), load<f32>(told, P_PULL + 8), 0);
+  const alone = load<f32>(told, P_ALONE);
   const up = f32x4(load<f32>(told, P_UP), load<f32>(told, P_UP + 4), load<f32>(told, P_UP + 8), 0);
   const dt = load<f32>(told, P_DT);
   const scale = load<f32>(told, P_SCALE) * dt;
@@ -231,6 +236,8 @@ export function moveParticles(
         const change = velocityAt(du, dv, dw, at);
         velocity = f32x4.add(grid, f32x4.mul(f32x4.splat(keep), f32x4.sub(f32x4.add(motion, change), grid)));
       }
+      const flies = isAlone(amount, alone, at);
+      if (flies) velocity = f32x4.replace_lane(f32x4.add(motion, pull), 3, 0);
       velocity = f32x4.add(air, f32x4.mul(f32x4.splat(drag), f32x4.sub(velocity, air)));
       // Ralston's third order: k1, k2 half on, k3 three quarters on.
       const s = f32x4.splat(scale);
@@ -240,8 +247,8 @@ export function moveParticles(
         f32x4.mul(f32x4.splat(2.0 / 9), grid),
         f32x4.add(f32x4.mul(f32x4.splat(3.0 / 9), k2), f32x4.mul(f32x4.splat(4.0 / 9), k3)),
       );
-      let step = f32x4.replace_lane(f32x4.mul(sum, s), 3, 0);
-      if (ex != 0) {
+      let step = f32x4.replace_lane(f32x4.mul(flies ? velocity : sum, s), 3, 0);
+      if (ex != 0 && !flies) {
         const push = velocityAt(ex, ey, ez, at);
         const lift = f32x4.mul(push, up);
         raised += f32x4.extract_lane(motion, 3) * (f32x4.extract_lane(lift, 0) + f32x4.extract_lane(lift, 1) + f32x4.extract_lane(lift, 2));
@@ -297,6 +304,74 @@ export function moveParticles(
     store<f32>(moved + (<usize>t << 4), met, 4);
     store<f32>(moved + (<usize>t << 4), raised, 8);
   }
+}
+
+/** Whether a particle at a place of the window is alone in its voxel: then it flies by itself, and meets walls by itself: the pressure of a grid knows no bounce. */
+@inline
+function isAlone(amount: usize, alone: f32, at: v128): bool {
+  if (alone <= 0) return false;
+  const cell =
+    <i32>floor<f32>(f32x4.extract_lane(at, 0)) +
+    <i32>floor<f32>(f32x4.extract_lane(at, 1)) * <i32>(rowStride >> 2) +
+    <i32>floor<f32>(f32x4.extract_lane(at, 2)) * <i32>(planeStride >> 2);
+  return load<f32>(amount + field0 + (<usize>cell << 2)) <= alone;
+}
+
+/** Of gravity's own, the most that a substep's change is followed on: an impact is over when it is seen. */
+const STEADY: f32 = 2;
+
+/**
+ * Velocities at the end of a substep, into `into`, 16 bytes each with the volume: those of particles are of its middle. Each item: 1024 particles. `fields`: u v w of what the substep changed, and the
+ * amount; `told` as for moveParticles; `part` of the change is still to come.
+ */
+export function endVelocities(
+  begin: i32,
+  end: i32,
+  ctx: usize,
+  places: usize,
+  motions: usize,
+  count: i32,
+  fields: usize,
+  nx: i32,
+  ny: i32,
+  nz: i32,
+  ox: i32,
+  oy: i32,
+  oz: i32,
+  told: usize,
+  part: f32,
+  into: usize,
+): void {
+  rowStride = <usize>load<i32>(ctx, SX) << 2;
+  planeStride = <usize>load<i32>(ctx, SP) << 2;
+  field0 = planeStride + rowStride + 16;
+  rim = f32x4.sub(f32x4(<f32>(nx << 3), <f32>(ny << 3), <f32>(nz << 3), 0), f32x4.splat(0.001));
+  rowFloats = <f32>(rowStride >> 2);
+  const u = <usize>load<u32>(fields);
+  const v = <usize>load<u32>(fields, 4);
+  const w = <usize>load<u32>(fields, 8);
+  const amount = <usize>load<u32>(fields, 12);
+  const pull = f32x4(load<f32>(told, P_PULL), load<f32>(told, P_PULL + 4), load<f32>(told, P_PULL + 8), 0);
+  const alone = load<f32>(told, P_ALONE);
+  const most = STEADY * lengthOf(pull);
+  const origin = f32x4(<f32>ox, <f32>oy, <f32>oz, 0);
+  const last = min<i32>(count, end << 10);
+  for (let p = begin << 10; p < last; ++p) {
+    const o = <usize>p << 4;
+    const motion = v128.load(motions + o);
+    const at = f32x4.min(f32x4.max(f32x4.sub(v128.load(places + o), origin), f32x4.splat(0)), rim);
+    let change = isAlone(amount, alone, at) ? pull : f32x4.replace_lane(velocityAt(u, v, w, at), 3, 0);
+    const size = lengthOf(change);
+    if (size > most) change = f32x4.mul(change, f32x4.splat(most / size));
+    const shown = f32x4.add(motion, f32x4.mul(f32x4.splat(part), change));
+    v128.store(into + o, f32x4.replace_lane(shown, 3, f32x4.extract_lane(motion, 3)));
+  }
+}
+
+@inline
+function lengthOf(v: v128): f32 {
+  const q = f32x4.mul(v, v);
+  return sqrt<f32>(f32x4.extract_lane(q, 0) + f32x4.extract_lane(q, 1) + f32x4.extract_lane(q, 2));
 }
 
 /** Per slot, 24 bytes of f64: sums of volume, volume x speed squared, volume x height along `up` (voxels); and 8 of f32: fastest, and 1 where a place or velocity is no number. */

@@ -91,6 +91,7 @@ const WARM_LIQUID: LiquidOptions = {
       act: 'fills',
       velocity: [0.5, 0, 0],
       volumeRate: null,
+      opening: 'shape',
       noise: null,
       viscosity: null,
       from: null,

@@ -27,7 +27,7 @@ function plan(): FollowerPlan {
   const skin = { id: 'skin', kind: 'surface', name: 'Skin', input, settings: { distance: { spacing: 1 } } };
   const solve = { id: 'solve', kind: 'liquid', name: 'Solve', settings: { bounds: { limit: { min: [-9, -9, -9], max: [9, 9, 9] } } } };
   const variants = [{ name: 'One', settings: { scene: {}, passes: [solve, skin] } }];
-  const shot = parseShotFile(JSON.stringify({ ruddle: 4, name: 'Grains', variants }), 'grains.json');
+  const shot = parseShotFile(JSON.stringify({ ruddle: 5, name: 'Grains', variants }), 'grains.json');
   const outside = { run: () => null, folder: () => ({ key: 'grains', gives }) };
   const entry = new Chain(shot, shot.variants[0]!.settings, outside).entry('skin', 'final');
   if (entry.problem !== null) throw new Error(entry.problem);
@@ -110,7 +110,7 @@ describe('a pass that computes its pre-roll within its first frame', () => {
     };
     const fed = { id: 'fed', kind: 'fed', name: 'Fed', input, settings: { inherits: 0 } };
     const file = {
-      ruddle: 4,
+      ruddle: 5,
       name: 'Dust',
       lastFrame: 2,
       preRoll: 40,

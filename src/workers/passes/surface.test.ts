@@ -37,7 +37,7 @@ type Deep<T> = { readonly [K in keyof T]?: T[K] extends object ? (T[K] extends r
 /** The plan of a skin of a liquid whose particles are S apart, in scene units of a tenth of a metre with z up. */
 function planOf(settings: Deep<SurfaceSettings>, shot: Record<string, unknown> = {}): PassPlan<string, SurfaceBody> {
   const file = {
-    ruddle: 4,
+    ruddle: 5,
     name: 'Ball',
     metresPerUnit: 0.1,
     ...shot,

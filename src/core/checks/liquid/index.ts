@@ -5,10 +5,11 @@ import { brokenMoves, fastSolids } from '../moves';
 import { pressure } from '../pressure';
 import { fineSolids, smallSources, thinSolids } from '../sizes';
 import { substepLimit } from '../substeps';
-import { blockedSources, noLiquid } from './nothing';
+import { noLiquid } from './nothing';
 import { clumped, gapAtWalls, holes } from './lie';
 import { explosive, insideSolids } from './particles';
 import { tensionSteps, thinBand, unfeltTension, viscositySteps } from './steps';
+import { blockedSources, floods, shortSources } from './streams';
 import { againstLimit, openContainer, volumeDrift } from './volume';
 
 /** Every check of a liquid; what is first here is told first. */
@@ -16,6 +17,8 @@ export const LIQUID_CHECKS: readonly Check<LiquidCheckInput>[] = [
   brokenMoves,
   noLiquid,
   blockedSources,
+  shortSources,
+  floods,
   budgets,
   substepLimit,
   fastSolids,

@@ -59,25 +59,3 @@ export const noLiquid: Check<LiquidCheckInput> = {
     ];
   },
 };
-
-/** Emits, but nothing moves it out: no velocity, no volume, and no room below it to fall. */
-export const blockedSources: Check<LiquidCheckInput> = {
-  id: 'still-source',
-  find: ({ settings }) =>
-    settings.sources.flatMap((s, n): Finding[] => {
-      const speed = Math.hypot(...s.velocity);
-      if (s.hidden || s.act !== 'emits' || speed > 0 || Object.keys(s.moves).length > 0) return [];
-      if (s.volumeRate === null) return [];
-      return [
-        {
-          id: `still-source:${String(n)}`,
-          group: 'sources',
-          severity: 'warning',
-          title: `${s.name} has a volume, but no direction`,
-          text: 'A volume a second needs a velocity: its direction is that of the stream, its speed follows from the volume.',
-          frames: null,
-          remedies: [{ title: 'Velocity → 1 m/s down', edits: [{ path: `sources[${String(n)}].velocity`, value: [0, -1, 0] }] }],
-        },
-      ];
-    }),
-};

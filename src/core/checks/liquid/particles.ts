@@ -1,4 +1,3 @@
-import { shapeBounds } from '#core/geometry';
 import { streamOf } from '#core/liquid';
 import { formatQuantity } from '#core/units';
 import { type Check, type LiquidCheckInput, framesOf, framesText } from '../finding';
@@ -43,7 +42,7 @@ export const explosive: Check<LiquidCheckInput> = {
     if (plan.options.solids.some((s) => Object.keys(s.moves).length > 0) || forces.fields.length > 0) return [];
     const height = Math.hypot(...([0, 1, 2] as const).map((a) => bounds.limit.max[a] - bounds.limit.min[a]));
     const fall = Math.sqrt(2 * Math.hypot(...forces.gravity) * height);
-    const given = Math.max(0, ...sources.map((s) => Math.hypot(...s.velocity) * streamOf(shapeBounds(s.shape), s)));
+    const given = Math.max(0, ...sources.map((s) => (s.act === 'emits' ? streamOf(s.shape, s).speed : Math.hypot(...s.velocity))));
     const explained = fall + given;
     const wild = reports.filter((r) => r.fastest > BEYOND * explained);
     const frames = framesOf(wild);

@@ -1,9 +1,6 @@
 import type { LiquidReport } from '#core/passes';
-import { formatBytes, formatCount, formatQuantity, formatSeconds } from '#core/units';
+import { formatBytes, formatCount, formatLitres, formatQuantity, formatSeconds } from '#core/units';
 import type { Figure } from '../gas/compare-figures';
-
-const litres = (cubicMetres: number): string =>
-  cubicMetres < 1 ? `${(1000 * cubicMetres).toPrecision(3)} l` : `${cubicMetres.toPrecision(3)} m³`;
 
 /** A number of a liquid's report that two runs are compared by. */
 export const LIQUID_FIGURES: readonly Figure<LiquidReport>[] = [
@@ -13,7 +10,7 @@ export const LIQUID_FIGURES: readonly Figure<LiquidReport>[] = [
   { id: 'memory', title: 'Memory', of: (r) => r.memoryBytes, show: formatBytes, unit: 'bytes' },
   { id: 'substeps', title: 'Substeps', of: (r) => r.substepsUsed, show: (v) => String(v), unit: '' },
   { id: 'fastest', title: 'Fastest', of: (r) => r.fastest, show: (v) => formatQuantity(v, 'speed', { digits: 3 }), unit: 'm/s' },
-  { id: 'volume', title: 'Volume by its surface', of: (r) => r.surfaceVolume, show: litres, unit: 'm³' },
+  { id: 'volume', title: 'Volume by its surface', of: (r) => r.surfaceVolume, show: formatLitres, unit: 'm³' },
   {
     id: 'drift',
     title: 'Volume drift',

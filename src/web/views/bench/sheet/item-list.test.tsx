@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { withGroups } from '#testing/values';
-import { withValue, gasSolveOf } from '#core/shot';
+import { makeShot, withGroups } from '#testing/values';
+import { withValue, gasSolveOf, settingsSchema } from '#core/shot';
 import { page, userEvent } from 'vitest/browser';
 import { useSheet } from '#web/state';
 import { sheet, showOnBench } from '../for-tests';
@@ -71,6 +71,36 @@ describe('the list of sources', () => {
     await page.getByRole('textbox', { name: 'Name' }).fill('  ');
     await userEvent.keyboard('{Enter}');
     expect(names()).toEqual(['Ember bed']);
+  });
+
+  it('of a liquid that emits: of rate, speed and opening the third is said, with the litres to come', async () => {
+    const shot = makeShot();
+    const sources = [
+      {
+        name: 'Spout',
+        act: 'emits',
+        shape: { kind: 'cylinder', centre: [0, 1, 0], radius: 0.1, height: 0.1, rotation: [0, 0, 0] },
+        velocity: [0, -2, 0],
+      },
+    ];
+    const passes = [{ id: 'solve', kind: 'liquid', name: 'Solve', settings: { sources } }];
+    const settings = settingsSchema.parse({ passes });
+    await showOnBench(<ItemList group="sources" />, {
+      shot: { ...shot, variants: shot.variants.map((v) => ({ ...v, settings })) },
+    });
+    await page.getByRole('button', { name: /^Spout/ }).click();
+    const note = page.getByRole('status', { name: 'What it gives' });
+    // 314 cm2 at 2 m/s; of 24 frames the first holds what is there before anything moves.
+    await expect.element(note).toHaveTextContent(/Opening 314 cm², 2 m\/s: 62.8 l\/s\. 60.2 l by frame 24\./);
+    const opening = page.getByRole('combobox', { name: 'Opening' });
+    await expect.element(opening).not.toBeInTheDocument();
+    useSheet.getState().editSolve((s) => withValue(s, ['sources', 0, 'volumeRate'], 0.01));
+    await expect.element(note).toHaveTextContent(/Opening 314 cm², 0.318 m\/s: 10 l\/s\./);
+    await expect.element(opening).toBeVisible();
+    useSheet.getState().editSolve((s) => withValue(s, ['sources', 0, 'opening'], 'fits'));
+    await expect.element(note).toHaveTextContent(/Opening 50 cm², 2 m\/s: 10 l\/s\./);
+    useSheet.getState().editSolve((s) => withValue(s, ['sources', 0, 'act'], 'keeps'));
+    await expect.element(note).not.toBeInTheDocument();
   });
 
   it('without sources says what that means', async () => {

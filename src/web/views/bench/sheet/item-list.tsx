@@ -28,6 +28,7 @@ import { PushNote } from '../gas/push-note';
 import { useSelection } from '../view/selection';
 import { CLEAR_SLOT } from './sheet-layout';
 import { SmallerNote } from './smaller-note';
+import { StreamNote } from './stream-note';
 
 const EMPTY: Readonly<Record<ItemGroup, string>> = {
   sources: 'Without a source nothing will be seen.',
@@ -87,9 +88,12 @@ function idle(item: Item, carriesColour: boolean): string[] {
   return [...(item.body === 'filled' ? ['thickness'] : []), ...(item.shape.kind === 'mesh' ? [] : ['voxelSize'])];
 }
 
-function idleOfLiquid({ act }: LiquidSourceSettings): string[] {
-  if (act === 'emits') return [];
-  return act === 'fills' ? ['volumeRate', 'to'] : ['volumeRate', 'velocity', 'noise', 'viscosity', 'inherits'];
+function idleOfLiquid({ act, velocity, volumeRate }: LiquidSourceSettings): string[] {
+  // The shape alone can be the opening unless rate and velocity are both given.
+  if (act === 'emits') return volumeRate === null || Math.hypot(...velocity) === 0 ? ['opening'] : [];
+  const rates = ['volumeRate', 'opening'];
+  if (act === 'keeps') return rates;
+  return act === 'fills' ? [...rates, 'to'] : [...rates, 'velocity', 'noise', 'viscosity', 'inherits'];
 }
 
 /** Sources or solids: a list, one of them open and with its handles in the viewport. */
@@ -173,6 +177,7 @@ export function ItemList({ group }: { group: ItemGroup }): ReactElement {
               </Box>
               {group === 'sources' && <PushNote index={n} />}
               {group === 'sources' && <SmallerNote index={n} />}
+              {group === 'sources' && <StreamNote index={n} />}
               <Fields schema={schemaOf(item)} path={[...kind.list, n]} skip={['name', 'hidden', 'kind', ...idle(item, carriesColour)]} />
               {group === 'solids' && item.shape?.kind === 'mesh' && !item.hidden && <GapCheck index={n} />}
             </Box>
