@@ -4,7 +4,15 @@ import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { RuddleError } from '#core/errors';
 import { type FollowerReport, definitionOf, opsOf } from '#core/passes';
-import { SHOT_VERSION, type ShotFile, type SurfaceSettings, isLiquidPlan, parseShotFile, parseWith, surfaceSettingsSchema } from '#core/shot';
+import {
+  SHOT_VERSION,
+  type ShotFile,
+  type SurfaceSettings,
+  isLiquidPlan,
+  parseShotFile,
+  parseWith,
+  surfaceSettingsSchema,
+} from '#core/shot';
 import { formatBytes, formatSeconds } from '#core/units';
 import { DiskGuard, filesOfFolder, geometryFolder, readRunRecord } from '#server/cache';
 import { type RunningRun, type StoredFrame, startPassRun } from '#server/engine';
