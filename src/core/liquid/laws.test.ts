@@ -342,6 +342,27 @@ describe('substeps', () => {
 });
 
 describe('walls', () => {
+  it('of solids that stand, where they meet the container at an edge too, lose no particle of a pool at rest', async () => {
+    const turned = (centre: [number, number, number], height: number): ReturnType<typeof solid> =>
+      solid({ shape: { kind: 'box', centre, size: [0.2, height, 0.2], rotation: [20, 30, 10] } });
+    const told = await run(
+      liquidOptions({
+        lastFrame: 16,
+        bounds: { limit: { min: [0, 0, 0], max: [1, 0.8, 0.8] } },
+        sources: [body(boxOf([0, 0, 0], [1, 0.4, 0.8]))],
+        solids: [
+          solid({ shape: { kind: 'ball', centre: [0.3, 0.2, 0.4], radius: 0.13 } }),
+          turned([0.7, 0.2, 0.4], 0.15),
+          // A wedge between it and two walls: one lost four particles at the ninth frame.
+          turned([0.5, 0, 0.1], 0.15),
+        ],
+      }),
+    );
+    for (const { report } of told) expect(report.particles).toBe(told[0]!.report.particles);
+    // Those that begin in the wedge stay there.
+    for (const { report } of told.slice(2)) expect(report.walls.inside).toBeLessThan(10);
+  }, 60_000);
+
   it('let no particle through: a plate that is swept through a tank, a blade that turns fast in it', async () => {
     const plate = solid({
       shape: boxOf([0.6, -0.2, -0.2], [0.62, 1.4, 0.8]),

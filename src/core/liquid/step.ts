@@ -33,7 +33,9 @@ const DIVERGENCE = 1e-3;
 /** Least distance of particles from walls, voxels. */
 const GAP = 0.02;
 /** Entries of what moveParticles is told. */
-const TOLD = 24;
+const TOLD = 32;
+/** Of the limit box, by axis. */
+const SIDES = { low: ['left', 'floor', 'back'], high: ['right', 'ceiling', 'front'] } as const;
 /** Particles around one that is alone in its voxel, at most. */
 const ALONE = 1.2;
 const SUMS = 32;
@@ -402,9 +404,9 @@ export class LiquidStep {
   #move(time: number, dt: number, kick: number, corrected: boolean): { farthest: number; met: number; raised: number } {
     const { team, grid, particles, sorter, options } = this;
     const f = grid.fields;
-    const { matter, forces } = options;
+    const { matter, forces, bounds } = options;
     const h = options.voxelSize;
-    const { min, max } = options.bounds.limit;
+    const { min, max } = bounds.limit;
     team
       .floats(this.#told, TOLD)
       .set([
@@ -425,6 +427,8 @@ export class LiquidStep {
         ...this.#up,
         ...forces.gravity.map((g) => g * kick),
         matter.bounce > 0 || matter.friction > 0 ? ALONE / options.particles.along ** 3 : 0,
+        ...SIDES.low.map((side, a) => (bounds.walls[side] === 'closed' ? (min[a] ?? 0) / h + GAP : -1e30)),
+        ...SIDES.high.map((side, a) => (bounds.walls[side] === 'closed' ? (max[a] ?? 0) / h - GAP : 1e30)),
       ]);
     const pushes = corrected ? [f.ex, f.ey, f.ez] : [0, 0, 0];
     team.words(this.#moveList, 10).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes, f.amount]);

@@ -18,6 +18,8 @@ const P_HIGH: usize = 52;
 const P_UP: usize = 64; // against gravity, of length 1
 const P_PULL: usize = 76; // what gravity gives in the substep, m/s
 const P_ALONE: usize = 88; // voxels of liquid around a particle up to which it flies by itself; 0: none does
+const P_SHUT_LOW: usize = 92; // outermost place before closed walls, x y z, world voxels; far where a wall is open
+const P_SHUT_HIGH: usize = 104;
 
 let field0: usize = 0;
 let rowStride: usize = 0;
@@ -206,6 +208,8 @@ export function moveParticles(
   const air = f32x4(load<f32>(told, P_AIR_X), load<f32>(told, P_AIR_Y), load<f32>(told, P_AIR_Z), 0);
   const low = f32x4(load<f32>(told, P_LOW), load<f32>(told, P_LOW + 4), load<f32>(told, P_LOW + 8), -1e30);
   const high = f32x4(load<f32>(told, P_HIGH), load<f32>(told, P_HIGH + 4), load<f32>(told, P_HIGH + 8), 1e30);
+  const shutLow = f32x4(load<f32>(told, P_SHUT_LOW), load<f32>(told, P_SHUT_LOW + 4), load<f32>(told, P_SHUT_LOW + 8), -1e30);
+  const shutHigh = f32x4(load<f32>(told, P_SHUT_HIGH), load<f32>(told, P_SHUT_HIGH + 4), load<f32>(told, P_SHUT_HIGH + 8), 1e30);
   const origin = f32x4(<f32>ox, <f32>oy, <f32>oz, 0);
   for (let t = begin; t < end; ++t) {
     const last = load<i32>(tileStart + (<usize>t << 2), 4);
@@ -292,7 +296,9 @@ export function moveParticles(
         velocity = f32x4.sub(f32x4.mul(along, f32x4.splat(left)), f32x4.mul(normal, f32x4.splat(bounce * into)));
       }
       if (touched) met += 1;
-      const world = f32x4.add(to, origin);
+      // Where a wedge is narrower than walls push, there is no way out of one wall that is not one into another: what was outside stays where it was.
+      if (touched && clear >= 0 && wallAt(slotOf, sdf, nx, ny, nz, f32x4.extract_lane(to, 0), f32x4.extract_lane(to, 1), f32x4.extract_lane(to, 2)) < 0) to = at;
+      const world = f32x4.min(f32x4.max(f32x4.add(to, origin), shutLow), shutHigh);
       const inside = v128.and(f32x4.ge(world, low), f32x4.le(world, high));
       const gone = !i32x4.all_true(v128.or(inside, i32x4(0, 0, 0, -1)));
       const volume = f32x4.extract_lane(motion, 3);

@@ -1,4 +1,5 @@
 import { streamOf } from '#core/liquid';
+import { isAnimated } from '#core/geometry';
 import { formatQuantity } from '#core/units';
 import { type Check, type LiquidCheckInput, framesOf, framesText } from '../finding';
 
@@ -10,20 +11,31 @@ export const insideSolids: Check<LiquidCheckInput> = {
     const frames = framesOf(wrong);
     if (!frames) return [];
     const most = Math.max(...wrong.map((r) => r.walls.inside));
-    const wanted = Math.min(64, settings.stepping.maxSubsteps * 2);
+    const moves = settings.solids.some((solid) => !solid.hidden && (Object.keys(solid.moves).length > 0 || isAnimated(solid.shape)));
+    const { maxSubsteps } = settings.stepping;
+    const wanted = Math.min(64, maxSubsteps * 2);
+    const { voxelSize } = settings.detail;
+    const finer = Number((voxelSize / 1.5).toPrecision(3));
     return [
       {
         id: 'inside-solid',
         group: 'solids',
         severity: 'warning',
         title: `Up to ${String(most)} particles lie inside a solid`,
-        text: `In ${framesText(frames)}. A solid that moves has caught them where there was no way out: between it and a wall, or in a corner. Shorter substeps, a slower motion, or more room.`,
+        text: moves
+          ? `In ${framesText(frames)}. A solid that moves has caught them where there was no way out: between it and a wall, or in a corner. Shorter substeps, a slower motion, or more room.`
+          : `In ${framesText(frames)}. They lie where two solids meet, or in a gap that is narrower than a voxel. They stay there, and are not lost. Finer voxels, or more room.`,
         frames,
         remedies: [
-          {
-            title: `Most substeps ${String(settings.stepping.maxSubsteps)} → ${String(wanted)}`,
-            edits: [{ path: 'stepping.maxSubsteps', value: wanted }],
-          },
+          moves
+            ? {
+                title: `Most substeps ${String(maxSubsteps)} → ${String(wanted)}`,
+                edits: [{ path: 'stepping.maxSubsteps', value: wanted }],
+              }
+            : {
+                title: `Voxel size ${formatQuantity(voxelSize, 'metre')} → ${formatQuantity(finer, 'metre')}`,
+                edits: [{ path: 'detail.voxelSize', value: finer }],
+              },
         ],
       },
     ];
