@@ -1,4 +1,5 @@
 import { RuddleError } from '#core/errors';
+import { formatBytes } from '#core/units';
 
 const PAGE = 65536;
 export const MAX_BYTES = 4 * 1024 * 1024 * 1024 - PAGE;
@@ -19,11 +20,9 @@ export class Arena {
   allocate(bytes: number): number {
     const size = Math.ceil(bytes / 64) * 64 + 64;
     if (this.#top + size > this.limit) {
-      throw new RuddleError('arena-too-small', 'The solver needs more memory than its arena has.', {
-        neededBytes: this.#top + size,
-        availableBytes: this.limit,
-        frame: null,
-      });
+      const needed = this.#top + size;
+      const text = `There is not enough memory: ${formatBytes(needed)} are needed, ${formatBytes(this.limit)} are there.`;
+      throw new RuddleError('arena-too-small', text, { neededBytes: needed, availableBytes: this.limit, frame: null });
     }
     const pointer = this.#top;
     this.#top += size;

@@ -49,6 +49,26 @@ describe('a window that outgrows the memory set aside for it', () => {
     expect(until(small, { ...apart, voxelSize: said }).error).toBeNull();
   }, 60_000);
 
+  it('says of liquid that does not fit how much it needs, how much there is, and the voxels that fit', () => {
+    const tank = liquidOptions({
+      voxelSize: 0.02,
+      lastFrame: 1,
+      bounds: { limit: { min: [0, 0, 0], max: [1.6, 1.6, 1.6] } },
+      sources: [body(boxOf([0, 0, 0], [1.6, 1.6, 1.6]))],
+    });
+    const { frames, error } = until(small, tank);
+    expect(frames).toHaveLength(0);
+    expect(error).toMatchObject({
+      tag: 'arena-too-small',
+      fields: { frame: 1 },
+      message: expect.stringMatching(
+        /^At frame 1: .* particles do not fit into memory: .* are needed, .* are left\. Voxels of 0\.0\d+ m would fit/,
+      ) as string,
+    });
+    const said = Number(/Voxels of ([\d.]+) m/.exec((error as Error).message)![1]);
+    expect(until(small, { ...tank, voxelSize: said }).error).toBeNull();
+  }, 60_000);
+
   it('is refused before the first frame where the bounds are fixed: particles need room beside it', () => {
     const fixed = { ...apart, bounds: { ...apart.bounds, mode: 'fixed' as const } };
     const { frames, error } = until(600 * 2 ** 20, fixed);

@@ -1,4 +1,6 @@
+import { RuddleError } from '#core/errors';
 import type { KernelTeam } from '#core/grid';
+import { formatBytes, formatCount } from '#core/units';
 
 /** Bytes of one particle: place, motion, marks, and the three rows of its affine velocity. */
 const VECTOR = 16;
@@ -43,6 +45,11 @@ export class Particles {
     if (wanted <= this.capacity) return;
     const { team } = this;
     const capacity = Math.ceil(Math.max(known ? wanted : wanted * 1.1, known ? 0 : this.capacity * 1.5, 16384));
+    const [neededBytes, availableBytes] = [capacity * bytesEachParticle(this.isAffine), team.available()];
+    if (neededBytes > availableBytes) {
+      const text = `${formatCount(wanted)} particles do not fit into memory: ${formatBytes(neededBytes)} are needed, ${formatBytes(availableBytes)} are left.`;
+      throw new RuddleError('arena-too-small', text, { neededBytes, availableBytes, frame: null });
+    }
     const grown = (pointer: number, each: number): number => {
       const next = team.allocate(capacity * each);
       if (pointer !== 0) team.bytes(next, this.count * each).set(team.bytes(pointer, this.count * each));

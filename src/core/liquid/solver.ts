@@ -12,8 +12,8 @@ import {
   namingFrame,
   takeSubsteps,
 } from '#core/flow';
-import { RuddleError } from '#core/errors';
-import { GRAVITY } from '#core/units';
+import { RuddleError, isRuddleError } from '#core/errors';
+import { GRAVITY, formatQuantity } from '#core/units';
 import type { Distance, FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
@@ -80,6 +80,8 @@ const bytesOf = (w: Window, size: number): number => size * BYTES_AN_ENTRY + hie
 export const bytesOfLiquid = (w: Window, particles: number, affine: boolean, tiles: number): number =>
   bytesOf(w, entries(w.nx, w.ny, w.nz)) + SPARE * particles * bytesEachParticle(affine) + SPARE * tiles * Sorter.bytesEach;
 
+/** Arrays grow ahead of what is in them. */
+const ROOM_TO_SPARE = 1.1;
 /** Part of the limit box from which it is full before anything was stepped. */
 const ALL = 0.999;
 
@@ -302,7 +304,7 @@ class LiquidRun {
       correction: 0,
       lie: null,
     };
-    const taken = this.#advance(span, ledger, seconds, totals);
+    const taken = withVoxelsThatFit(options.voxelSize, () => this.#advance(span, ledger, seconds, totals));
     const names = environment.volumes ?? [];
     // Settling sorts anew: the velocities of this moment are of the particles as they lie now.
     const early = names.length > 0 ? this.#cloud(end) : null;
@@ -537,6 +539,19 @@ class LiquidRun {
       viscosities[k] = marks[4 * n] ?? 0;
     });
     return { count, places: places.subarray(0, 4 * count), motions: motions.subarray(0, 4 * count), ids, sources, viscosities };
+  }
+}
+
+/** Of particles there are as many more as the volume of a voxel is smaller: says with which size what did not fit would. */
+function withVoxelsThatFit<T>(voxelSize: number, body: () => T): T {
+  try {
+    return body();
+  } catch (error) {
+    if (!isRuddleError(error, 'arena-too-small') || error.message.includes('would fit')) throw error;
+    const { neededBytes, availableBytes } = error.fields;
+    const fits = voxelSize * Math.cbrt(neededBytes / availableBytes) * ROOM_TO_SPARE;
+    const text = `${error.message} Voxels of ${formatQuantity(fits, 'metre', { digits: 3 })} would fit this much liquid; so would less of it, or a fine layer.`;
+    throw new RuddleError('arena-too-small', text, error.fields, error);
   }
 }
 
