@@ -195,6 +195,31 @@ describe('a skin over its own particles', () => {
   });
 });
 
+describe('a run that was killed', () => {
+  it('goes on where it was when the same line is given again, and comes out the same', async () => {
+    const shot = write('killed.json', small(4000));
+    const out = join(folder, 'killed');
+    const child = spawn(process.execPath, [BIN, 'run', shot, '--out', out, '--threads', '1'], { stdio: 'ignore' });
+    const over = new Promise((resolve) => child.on('exit', resolve));
+    const recorded = (of: string): { frames: { frame: number; files: object[] }[]; states: object[]; state: string } =>
+      JSON.parse(readFileSync(join(of, 'run.json'), 'utf8')) as ReturnType<typeof recorded>;
+    while (!existsSync(join(out, 'states')) || recorded(out).states.length === 0) await new Promise((resolve) => setTimeout(resolve, 50));
+    child.kill('SIGKILL');
+    await over;
+    const { frames, state } = recorded(out);
+    expect(state).toBe('running');
+    const range = `1-${String(frames[frames.length - 1]!.frame + 4)}`;
+    const again = ruddle('run', shot, '--out', out, '--frames', range);
+    expect(again.stderr).toContain(`${String(frames.length)} frames are there already`);
+    expect(again.stderr.match(/^frame \d+ /gm)).toHaveLength(4);
+    const whole = join(folder, 'whole');
+    expect(ruddle('run', shot, '--out', whole, '--frames', range).status).toBe(0);
+    const sums = (of: string): unknown => recorded(of).frames.map((f) => f.files);
+    expect(sums(out)).toEqual(sums(whole));
+    expect(readdirSync(out)).toEqual(readdirSync(whole));
+  });
+});
+
 describe('Ctrl+C', () => {
   it('is heard at any moment: while it starts, while it reads, while it computes', async () => {
     const shot = write('long.json', small(4000));

@@ -6,7 +6,7 @@ import { type InputRole, SOLVE, type ShotFile, type VariantFile, followersOf, pl
 import { formatBytes, formatSeconds } from '#core/units';
 import type { PassInputFiles } from '#protocol';
 import { DiskGuard, type RunRecord, claimOutput, filesOfFolder, lookAtFile, lookAtFolders, readRunRecord } from '#server/cache';
-import { type RunOutcome, type RunningRun, startPassRun, startRun } from '#server/engine';
+import { type RunOutcome, type RunningRun, leftInFolder, startPassRun, startRun } from '#server/engine';
 
 export interface PassRun {
   readonly shot: ShotFile;
@@ -107,7 +107,9 @@ async function ensure(run: PassRun, chain: Chain, id: string, rung: CachedRung):
   if (id === SOLVE) {
     const plan = planToRun(run.shot, solveOf(run.variant.settings), rung);
     if (await wholeRun(folder, opsOf(plan).key(plan), listFrames(opsOf(plan).gives(plan).frames))) return there(run, id, folder);
-    return { folder, outcome: await ended(run, startRun({ ...common, plan, onFrame }), id) };
+    const left = await leftInFolder(folder, plan, null);
+    const solve = { ...common, plan, onFrame, states: 'meanwhile' as const, ...(left ? { resume: left } : {}) };
+    return { folder, outcome: await ended(run, startRun(solve), id) };
   }
   const { plan, key, inputs } = planned(chain.entry(id, rung));
   if (await wholeRun(folder, key, listFrames(plan.frames))) return there(run, id, folder);

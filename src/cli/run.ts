@@ -9,7 +9,7 @@ import type { SolveReport } from '#core/passes';
 import { RUNGS, type Rung, type ShotFile, parseShotFile, planToRun, solveOf } from '#core/shot';
 import { formatBytes, formatCount, formatSeconds } from '#core/units';
 import { DiskGuard, geometryFolder, geometryPath, makeFolder } from '#server/cache';
-import { type RunningRun, startRun, type StoredFrame } from '#server/engine';
+import { leftInFolder, type RunningRun, startRun, type StoredFrame } from '#server/engine';
 import { runImport } from '#workers/node';
 import type { Command } from './command';
 import { EXIT, UsageError } from './exit';
@@ -33,6 +33,8 @@ SHOT is a shot file (.json), with imported geometry in a folder geometry/ beside
   --threads N       1 to 64 (all cores)
   --overwrite DIR   may replace what lies in DIR (or below it): a folder with files that this very run did not write is refused otherwise
   --json            one JSON object a line on standard output: frames as they are written, findings, then the outcome
+
+A run that was interrupted or killed goes on where it was when the same line is given again.
 
 After the last frame it says what the checks found: what, at which frames, the likely cause, and the remedy.`;
 
@@ -191,6 +193,12 @@ export const runCommand: Command = {
       const left = share > 0 ? ((Date.now() - began) / 1000) * (1 / share - 1) : 0;
       process.stderr.write(`\r\x1b[Kframe ${String(frame)}  ${(share * 100).toFixed(0)} %  ${formatSeconds(left)} left`);
     };
+    const left = await leftInFolder(a.out, plan, a.frames?.[0] ?? null);
+    for (const { report, bytes: of } of left?.frames ?? []) {
+      reports.push(report as SolveReport);
+      bytes += of;
+    }
+    if (left && !a.json) console.error(`${String(left.frames.length)} frames are there already: it goes on from them.`);
     if (stop.signal.aborted) throw new RuddleError('cancelled', 'Interrupted before the first frame.', {});
     running = startRun({
       shot: shot.name,
@@ -202,6 +210,8 @@ export const runCommand: Command = {
       threads: a.threads,
       disk: new DiskGuard(a.out),
       overwrite: a.overwrite,
+      states: 'meanwhile',
+      ...(left ? { resume: left } : {}),
       onFrame,
       onProgress,
       ...(a.frames ? { writeFrom: a.frames[0] } : {}),

@@ -18,6 +18,7 @@ export { type OutputRules, claimExport, claimOutput } from './output';
 export {
   type RunRecord,
   type RunFrameRecord,
+  type StateRecord,
   type StoredReport,
   type WrittenFile,
   foreignIn,

@@ -42,6 +42,14 @@ export interface RunRecord<R extends StoredReport = StoredReport> {
   readonly settings: Settings;
   readonly plan: AnyPlan;
   readonly frames: readonly RunFrameRecord<R>[];
+  /** From which it can go on while it is not done; records of older runs have none. */
+  readonly states?: readonly StateRecord[];
+}
+
+/** A state of a run after a frame, of one of its bounds. */
+export interface StateRecord extends WrittenFile {
+  readonly bounds: number;
+  readonly frame: number;
 }
 
 const RECORD = 'run.json';

@@ -1,3 +1,4 @@
+export { leftInFolder } from './left-in-folder';
 export { startRun, type RunInput, type Resume } from './run';
 export { startPassRun, type PassResume, type PassRunInput } from './pass-run';
 export type { RunningRun, RunOutcome } from './run-into';

@@ -6,6 +6,7 @@ import {
   type DiskGuard,
   type RunFrameRecord,
   type RunRecord,
+  type StateRecord,
   type StoredReport,
   type WrittenFile,
   isDiskFull,
@@ -50,13 +51,10 @@ export interface StateToStore extends NamedBytes {
   readonly bounds: number;
 }
 
-export interface StoredState extends WrittenFile {
-  readonly bounds: number;
-  readonly frame: number;
-}
+export type StoredState = StateRecord;
 
 /** What run.json says beside state and frames: the same from the first to the last writing. */
-export type RunHead = Omit<RunRecord, 'ruddle' | 'state' | 'error' | 'endedAt' | 'frames'>;
+export type RunHead = Omit<RunRecord, 'ruddle' | 'state' | 'error' | 'endedAt' | 'frames' | 'states'>;
 
 /** Frames and states of an interrupted run that it goes on from. */
 export interface Kept {
@@ -122,7 +120,7 @@ export class RunFolder {
     if (!this.#claimed) return;
     this.#recorded = Date.now();
     const endedAt = state === 'running' ? null : new Date().toISOString();
-    await writeRunRecord(this.folder, { ruddle: 2, ...this.head, state, error, endedAt, frames: this.#frames });
+    await writeRunRecord(this.folder, { ruddle: 2, ...this.head, state, error, endedAt, frames: this.#frames, states: this.#states });
   }
 
   async store<R extends StoredReport>({ frame, inRange, report, parts, states: due }: FrameToStore<R>): Promise<StoredFrame<R>> {
@@ -150,12 +148,12 @@ export class RunFolder {
     return state;
   }
 
-  /** Of a run that is done: its last state stays when it is small beside the frames. Returns what stays. */
-  async settleStates(): Promise<readonly StoredState[]> {
+  /** Of a run that is done: its last state stays when that is wanted and it is small beside the frames. Returns what stays. */
+  async settleStates(keep: boolean): Promise<readonly StoredState[]> {
     const last = this.#frames[this.#frames.length - 1]?.frame;
     const frames = this.#frames.reduce((n, f) => n + f.bytes, 0);
     const bytes = this.#states.reduce((n, s) => n + (s.frame === last ? s.bytes : 0), 0);
-    await this.dropOldStates(bytes > 0 && bytes <= frames * STATE_SHARE ? 1 : 0);
+    await this.dropOldStates(keep && bytes > 0 && bytes <= frames * STATE_SHARE ? 1 : 0);
     return this.#states;
   }
 
@@ -168,9 +166,9 @@ export class RunFolder {
     if (newest.length === 0) await rmdir(join(this.folder, STATES_FOLDER)).catch(() => undefined);
   }
 
-  /** Writes run.json anew when it was not for some time. */
-  async recordNowAndThen(): Promise<void> {
-    if (Date.now() - this.#recorded > RECORD_EVERY) await this.record('running', null);
+  /** Writes run.json anew when it was not for some time, or `now`. */
+  async recordNowAndThen(now: boolean): Promise<void> {
+    if (now || Date.now() - this.#recorded > RECORD_EVERY) await this.record('running', null);
   }
 
   /** A part's file, then what lies beside it, as they are listed. */

@@ -48,6 +48,8 @@ interface Input<R extends StoredReport> {
   readonly threads: number;
   /** What an interrupted run left, and is there. */
   readonly kept?: Kept | undefined;
+  /** Whether its last state stays when it is done. */
+  readonly keepStates?: boolean | undefined;
   readonly onFrame?: ((frame: StoredFrame<R>) => Promise<void> | void) | undefined;
   readonly onState?: ((state: StoredState) => Promise<void> | void) | undefined;
   /** A file that lies beside the frames from the beginning. */
@@ -70,6 +72,7 @@ export function runInto<R extends StoredReport>({
   disk,
   threads,
   kept,
+  keepStates = true,
   onFrame,
   onState,
   index,
@@ -90,8 +93,9 @@ export function runInto<R extends StoredReport>({
         async (frame) => {
           const stored = await folder.store(frame);
           await onFrame?.(stored);
+          // First written down, then the older ones removed: a kill in between leaves one that is known.
+          await folder.recordNowAndThen(stored.states.length > 0);
           await folder.dropOldStates();
-          await folder.recordNowAndThen();
         },
         async (state, frame) => {
           const stored = await folder.storeState(state, frame);
@@ -103,7 +107,7 @@ export function runInto<R extends StoredReport>({
       computing?.allow(allowed);
       if (wanted !== null) computing?.first?.(wanted);
       await computing?.finished;
-      const states = await folder.settleStates();
+      const states = await folder.settleStates(keepStates);
       await folder.record('done', null);
       return { state: 'done', error: null, frames: folder.frames, states };
     } catch (thrown) {

@@ -18,7 +18,7 @@ import {
 } from '#core/shot';
 import { DiskGuard, type RunRecord } from '#server/cache';
 import type { FrameReport } from '#core/gas';
-import { startRun, type RunInput, type StoredFrame } from '.';
+import { leftInFolder, startRun, type RunInput, type StoredFrame } from '.';
 
 let folder = '';
 beforeEach(() => {
@@ -241,6 +241,46 @@ describe('a run that goes on', () => {
     expect(existsSync(join(folder, newest[0]!.file))).toBe(false);
     rmSync(folder, { recursive: true });
     await startRun(input({ plan, settings: set, resume: { frames: [], states: [], from: [], until } })).outcome;
+    expect(record().frames.map((f) => f.files)).toEqual(sums);
+  });
+
+  it('goes on from its folder alone, as the command line does; what is damaged is computed again', async () => {
+    const set = settingsOf({ sources, bounds: { limit } });
+    let plan = resolvePlan(long, gasSolveOf(set), 'test');
+    const of = (more: Partial<RunInput>): RunInput => input({ plan, settings: set, states: 'meanwhile', ...more });
+    expect(await leftInFolder(folder, plan, null)).toBeNull();
+    const kept: StoredFrame[] = [];
+    const run = startRun(
+      of({
+        onFrame: (frame) => {
+          kept.push(frame);
+          if (kept.flatMap((f) => f.states).length > 0 && kept.slice(-3).every((f) => f.states.length === 0)) run.cancel();
+        },
+      }),
+    );
+    expect((await run.outcome).state).toBe('cancelled');
+    // A range that ends soon: it changes no key.
+    const end = kept[kept.length - 1]!.frame + 4;
+    plan = { ...plan, options: { ...plan.options, lastFrame: end } };
+    const left = (await leftInFolder(folder, plan, null))!;
+    expect(left.frames.map((f) => f.frame)).toEqual(kept.map((f) => f.frame));
+    expect(left.until).toBe(end);
+    const finer = { ...plan, options: { ...plan.options, voxelSize: 0.15 } };
+    expect(await leftInFolder(folder, finer, null)).toBeNull();
+    // The frame after the newest state is damaged: those from it on are made anew.
+    const state = left.states[0]!.frame;
+    writeFileSync(join(folder, kept.find((f) => f.frame === state + 1)!.files[0]!.file), 'damaged');
+    const less = (await leftInFolder(folder, plan, null))!;
+    expect(less.frames.map((f) => f.frame)).toEqual(kept.map((f) => f.frame).filter((f) => f <= state));
+    const computed: number[] = [];
+    const further = await startRun(of({ resume: less, onFrame: ({ frame }) => void computed.push(frame) })).outcome;
+    expect(further).toMatchObject({ state: 'done', states: [] });
+    expect(computed[0]).toBe(state + 1);
+    expect(existsSync(join(folder, 'states'))).toBe(false);
+    expect(await leftInFolder(folder, plan, null)).toBeNull();
+    const sums = record().frames.map((f) => f.files);
+    rmSync(folder, { recursive: true });
+    await startRun(of({})).outcome;
     expect(record().frames.map((f) => f.files)).toEqual(sums);
   });
 

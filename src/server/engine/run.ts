@@ -21,8 +21,8 @@ export interface RunInput {
   readonly disk: DiskGuard;
   /** Folders whose earlier contents may be replaced. */
   readonly overwrite?: readonly string[];
-  /** Whether states are kept on the way, so that it can go on when it is interrupted. */
-  readonly states?: boolean;
+  /** Whether states are kept on the way, so that it can go on when it is interrupted; `meanwhile`: and none once it is done. */
+  readonly states?: boolean | 'meanwhile';
   /** Goes on from what an interrupted run left. */
   readonly resume?: Resume;
   readonly onFrame?: (frame: StoredFrame<SolveReport>) => Promise<void> | void;
@@ -48,6 +48,7 @@ export function startRun(input: RunInput): RunningRun {
     disk: input.disk,
     threads,
     kept: resume,
+    keepStates: input.states !== 'meanwhile',
     onFrame: input.onFrame,
     begin: (store) =>
       resume?.until === null
@@ -59,7 +60,7 @@ export function startRun(input: RunInput): RunningRun {
             threads,
             ...(input.arenaBytes === undefined ? {} : { arenaBytes: input.arenaBytes }),
             ...(input.writeFrom === undefined ? {} : { writeFrom: input.writeFrom }),
-            states: input.states ?? false,
+            states: input.states !== undefined && input.states !== false,
             ...(resume ? { from: resume.from, have: resume.frames.map((f) => f.frame), until: resume.until } : {}),
             onFrame: (messages) => store(frameOf(plan, messages)),
             ...(input.onProgress ? { onProgress: input.onProgress } : {}),
