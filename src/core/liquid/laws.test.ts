@@ -268,11 +268,13 @@ describe('a liquid', () => {
         matter: { volumeTime: 0.05, viscosity: 0.01 },
       }),
     );
-    let given = 0;
     const start = told[0]!.report.energy.potential;
+    // All of it, what the volume correction gives too: nothing is taken off.
+    let least = Infinity;
     for (const { report } of told) {
-      given += report.energy.correction;
-      expect(report.energy.kinetic + report.energy.potential - given, `frame ${String(report.frame)}`).toBeLessThan(1.005 * start);
+      const energy = report.energy.kinetic + report.energy.potential;
+      least = Math.min(least, energy);
+      expect(energy - least, `frame ${String(report.frame)}`).toBeLessThan(0.02 * start);
       expect(report.volume.end).toBeCloseTo(0.144, 6);
     }
     const end = told[300]!.report;

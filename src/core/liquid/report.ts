@@ -87,8 +87,10 @@ export interface LiquidReport {
     readonly kinetic: number;
     /** Joules, from the origin against gravity. */
     readonly potential: number;
-    /** Joules in the frame that the volume correction did. */
+    /** Joules in the frame that the volume correction lifted the liquid by. */
     readonly correction: number;
+    /** Joules in the frame that the liquid's motion paid for that; reports of older runs have none. */
+    readonly paid?: number;
   };
   readonly walls: {
     /** Particles that met a wall in the frame, each substep counted. */

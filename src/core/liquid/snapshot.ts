@@ -1,5 +1,6 @@
 import { RuddleError } from '#core/errors';
 import { type KernelTeam, TILE, type Window, indexOf, windowOf } from '#core/grid';
+import type { DebtState } from './debt';
 import type { Account } from './emission';
 import type { LiquidGrid } from './grid';
 import type { LiquidOptions } from './options';
@@ -26,6 +27,7 @@ export interface LiquidHeader {
   readonly accounts: readonly (Account | null)[];
   /** Whether the liquid had no surface in the last substep; null: none was made. */
   readonly closed: boolean | null;
+  readonly debt: DebtState;
   readonly expected: number;
   readonly surface: number;
   readonly liquidCells: number;

@@ -126,6 +126,8 @@ interface Totals {
   inside: number;
   /** Voxels of volume x voxels against gravity. */
   correction: number;
+  /** Voxels of volume x (m/s)^2. */
+  paid: number;
   lie: ParticleLie | null;
 }
 
@@ -188,7 +190,7 @@ class LiquidRun {
     this.#surface = header.surface;
     this.#liquidCells = header.liquidCells;
     this.#expected = header.expected;
-    this.#step.restore(header.measured.fastest);
+    this.#step.restore(header.measured.fastest, header.debt);
   }
 
   #state(frame: number): Uint8Array<ArrayBuffer> {
@@ -202,6 +204,7 @@ class LiquidRun {
       filled: [...this.#filled],
       accounts: this.options.sources.map((_s, n): Account | null => this.#emitters.accounts[n] ?? null),
       closed: this.#closed,
+      debt: this.#step.debt,
       expected: this.#expected,
       surface: this.#surface,
       liquidCells: this.#liquidCells,
@@ -302,6 +305,7 @@ class LiquidRun {
       met: 0,
       inside: 0,
       correction: 0,
+      paid: 0,
       lie: null,
     };
     const taken = withVoxelsThatFit(options.voxelSize, () => this.#advance(span, ledger, seconds, totals));
@@ -352,6 +356,7 @@ class LiquidRun {
         // Heights at the middle of the substep, where the velocities are.
         potential: options.matter.density * cell * gravity * 0.5 * (m.heights + this.#heightsBefore),
         correction: totals.correction * options.matter.density * cell * h * gravity,
+        paid: 0.5 * totals.paid * options.matter.density * cell,
       },
       walls: { met: totals.met, inside: totals.inside },
       lie: totals.lie,
@@ -476,6 +481,7 @@ class LiquidRun {
     totals.met += stepped.met;
     totals.inside = stepped.inside;
     totals.correction += stepped.raised;
+    totals.paid += stepped.paid;
     totals.iterations += stepped.evened;
     totals.iterations += stepped.pressure.iterations;
     totals.residual = Math.max(totals.residual, stepped.pressure.relativeResidual);

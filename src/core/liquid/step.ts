@@ -4,6 +4,7 @@ import { type KernelTeam, type MovingSolid, type Pocket, type PressureReport, Pr
 import { Band, type Coarse, coarseOf } from './band';
 import { type Closed, carryOn } from './carry-on';
 import { type Amount, evenOut } from './evening';
+import { Debt, type DebtState } from './debt';
 import type { Born } from './emission';
 import type { LiquidGrid } from './grid';
 import { pushBorn } from './born';
@@ -36,6 +37,8 @@ const GAP = 0.02;
 const TOLD = 32;
 /** Of the limit box, by axis. */
 const SIDES = { low: ['left', 'floor', 'back'], high: ['right', 'ceiling', 'front'] } as const;
+/** Part of its energy that a particle pays at most for the volume correction on the way of a voxel: what is slow does not live on it. */
+const PURSE = 0.02;
 /** Particles around one that is alone in its voxel, at most. */
 const ALONE = 1.2;
 const SUMS = 32;
@@ -60,6 +63,8 @@ export interface Stepped {
   readonly met: number;
   /** How far against gravity the volume correction took particles: voxels of volume x voxels. */
   readonly raised: number;
+  /** What the liquid paid for that with its motion: voxels of volume x (m/s)^2. */
+  readonly paid: number;
   /** Iterations of the volume correction. */
   readonly evened: number;
   /** null: nothing is viscous. */
@@ -102,6 +107,9 @@ export class LiquidStep {
   readonly #forceFields: ForceFields;
   /** Against gravity, of length 1; 0 without one. */
   readonly #up: readonly [number, number, number];
+  readonly #debt = new Debt();
+  /** For the volume correction, in the last substep: volume x speed squared. */
+  #paid = 0;
   /** Fastest particle at the last measurement, m/s. */
   #fastest = 0;
   /** Faces that moving solids close in this substep. */
@@ -225,6 +233,7 @@ export class LiquidStep {
       surfaceVoxels,
       liquidCells,
       closed: this.#pockets.length > 0,
+      paid: this.#paid,
       evened: corrected?.iterations ?? 0,
       viscous,
     };
@@ -407,6 +416,8 @@ export class LiquidStep {
     const { matter, forces, bounds } = options;
     const h = options.voxelSize;
     const { min, max } = bounds.limit;
+    // Speed squared that a voxel up is worth.
+    const pull = 2 * Math.hypot(...forces.gravity) * h;
     team
       .floats(this.#told, TOLD)
       .set([
@@ -429,6 +440,8 @@ export class LiquidStep {
         matter.bounce > 0 || matter.friction > 0 ? ALONE / options.particles.along ** 3 : 0,
         ...SIDES.low.map((side, a) => (bounds.walls[side] === 'closed' ? (min[a] ?? 0) / h + GAP : -1e30)),
         ...SIDES.high.map((side, a) => (bounds.walls[side] === 'closed' ? (max[a] ?? 0) / h - GAP : 1e30)),
+        this.#debt.price * pull,
+        (PURSE * dt) / h,
       ]);
     const pushes = corrected ? [f.ex, f.ey, f.ez] : [0, 0, 0];
     team.words(this.#moveList, 10).set([f.u, f.v, f.w, f.u0, f.v0, f.w0, ...pushes, f.amount]);
@@ -450,13 +463,17 @@ export class LiquidStep {
       this.#told,
       this.#sums,
     );
-    const told = team.floats(this.#sums, grid.slots * 4);
-    let [farthest, met, raised] = [0, 0, 0];
+    const told = team.floats(this.#sums, grid.slots * 8);
+    let [farthest, met, raised, stirred, paid] = [0, 0, 0, 0, 0];
     for (let s = 0; s < grid.slots; s++) {
-      farthest = Math.max(farthest, told[4 * s] ?? 0);
-      met += told[4 * s + 1] ?? 0;
-      raised += told[4 * s + 2] ?? 0;
+      farthest = Math.max(farthest, told[8 * s] ?? 0);
+      met += told[8 * s + 1] ?? 0;
+      raised += told[8 * s + 2] ?? 0;
+      stirred += told[8 * s + 3] ?? 0;
+      paid += told[8 * s + 4] ?? 0;
     }
+    this.#debt.took(raised, stirred, pull > 0 ? paid / pull : 0);
+    this.#paid = paid;
     return { farthest, met, raised };
   }
 
@@ -518,9 +535,14 @@ export class LiquidStep {
     this.#band?.split();
   }
 
+  get debt(): DebtState {
+    return this.#debt.state;
+  }
+
   /** As after a measurement. */
-  restore(fastest: number): void {
+  restore(fastest: number, debt: DebtState): void {
     this.#fastest = fastest;
+    this.#debt.state = debt;
   }
 
   /** Sums over the particles as they are sorted. */

@@ -20,6 +20,8 @@ const P_PULL: usize = 76; // what gravity gives in the substep, m/s
 const P_ALONE: usize = 88; // voxels of liquid around a particle up to which it flies by itself; 0: none does
 const P_SHUT_LOW: usize = 92; // outermost place before closed walls, x y z, world voxels; far where a wall is open
 const P_SHUT_HIGH: usize = 104;
+const P_WEIGHT: usize = 116; // speed squared that a particle pays for a voxel up or down by the volume correction
+const P_PURSE: usize = 120; // part of its speed squared that it pays at most, for each m/s that it has
 
 let field0: usize = 0;
 let rowStride: usize = 0;
@@ -156,8 +158,8 @@ const STEEPEST: f32 = 1.7321;
 
 /**
  * Each item: a slot; its particles take their velocity from the grid and go on for a substep. `delta` fields: what the substep changed the faces by. `affine` = 0:
-* FLIP with PIC. `moved`, 16 bytes a slot: the largest distance gone (voxels), the number of particles that met a wall on their way, and how far up the volume
- * correction took them (volume x voxels, each axis by its share of `up`), f32 each.
+* FLIP with PIC. `moved`, 32 bytes a slot: the largest distance gone (voxels), the number of particles that met a wall on their way, and how far up the volume
+ * correction took them (volume x voxels, each axis by its share of `up`), the same without its sign, and what they paid for it (volume x speed squared), f32 each.
  */
 export function moveParticles(
   begin: i32,
@@ -197,6 +199,8 @@ export function moveParticles(
   const amount = <usize>load<u32>(fields, 36);
   const pull = f32x4(load<f32>(told, P_PULL), load<f32>(told, P_PULL + 4), load<f32>(told, P_PULL + 8), 0);
   const alone = load<f32>(told, P_ALONE);
+  const weight = load<f32>(told, P_WEIGHT);
+  const purse = load<f32>(told, P_PURSE);
   const up = f32x4(load<f32>(told, P_UP), load<f32>(told, P_UP + 4), load<f32>(told, P_UP + 8), 0);
   const dt = load<f32>(told, P_DT);
   const scale = load<f32>(told, P_SCALE) * dt;
@@ -216,6 +220,8 @@ export function moveParticles(
     let farthest: f32 = 0;
     let met: f32 = 0;
     let raised: f32 = 0;
+    let stirred: f32 = 0;
+    let paid: f32 = 0;
     for (let p = load<i32>(tileStart + (<usize>t << 2)); p < last; ++p) {
       const o = <usize>p << 4;
       const place = v128.load(places + o);
@@ -255,8 +261,19 @@ export function moveParticles(
       if (ex != 0 && !flies) {
         const push = velocityAt(ex, ey, ez, at);
         const lift = f32x4.mul(push, up);
-        raised += f32x4.extract_lane(motion, 3) * (f32x4.extract_lane(lift, 0) + f32x4.extract_lane(lift, 1) + f32x4.extract_lane(lift, 2));
+        const by = f32x4.extract_lane(lift, 0) + f32x4.extract_lane(lift, 1) + f32x4.extract_lane(lift, 2);
+        raised += f32x4.extract_lane(motion, 3) * by;
         step = f32x4.add(step, push);
+        // Whatever is moved up or down pays a part of that with its own motion, as far as it has some: see evening.ts.
+        const much = f32x4.extract_lane(motion, 3) * abs<f32>(by);
+        stirred += much;
+        if (weight > 0 && much > 0) {
+          const square = squareOf(velocity);
+          const cost = min<f32>(weight * abs<f32>(by), purse * square * sqrt<f32>(square));
+          const part: f32 = cost < square ? 1 - cost / square : 0;
+          velocity = f32x4.mul(velocity, f32x4.splat(sqrt<f32>(part)));
+          paid += f32x4.extract_lane(motion, 3) * (square - square * part);
+        }
       }
       const squares = f32x4.mul(step, step);
       const length = sqrt<f32>(f32x4.extract_lane(squares, 0) + f32x4.extract_lane(squares, 1) + f32x4.extract_lane(squares, 2));
@@ -306,9 +323,12 @@ export function moveParticles(
       // What is gone keeps its volume with the other sign, until it is counted.
       v128.store(motions + o, f32x4.replace_lane(velocity, 3, gone ? -volume : volume));
     }
-    store<f32>(moved + (<usize>t << 4), farthest);
-    store<f32>(moved + (<usize>t << 4), met, 4);
-    store<f32>(moved + (<usize>t << 4), raised, 8);
+    const told = moved + (<usize>t << 5);
+    store<f32>(told, farthest);
+    store<f32>(told, met, 4);
+    store<f32>(told, raised, 8);
+    store<f32>(told, stirred, 12);
+    store<f32>(told, paid, 16);
   }
 }
 
@@ -375,9 +395,14 @@ export function endVelocities(
 }
 
 @inline
-function lengthOf(v: v128): f32 {
+function squareOf(v: v128): f32 {
   const q = f32x4.mul(v, v);
-  return sqrt<f32>(f32x4.extract_lane(q, 0) + f32x4.extract_lane(q, 1) + f32x4.extract_lane(q, 2));
+  return f32x4.extract_lane(q, 0) + f32x4.extract_lane(q, 1) + f32x4.extract_lane(q, 2);
+}
+
+@inline
+function lengthOf(v: v128): f32 {
+  return sqrt<f32>(squareOf(v));
 }
 
 /** Per slot, 24 bytes of f64: sums of volume, volume x speed squared, volume x height along `up` (voxels); and 8 of f32: fastest, and 1 where a place or velocity is no number. */

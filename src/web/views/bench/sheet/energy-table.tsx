@@ -22,6 +22,7 @@ const liquidRows = ({ energy }: LiquidReport): Row[] => [
   ['In the motion', energy.kinetic, 'J'],
   ['In its height', energy.potential, 'J'],
   ['The volume correction gives, in the frame', energy.correction, 'J'],
+  ['The motion pays for it, in the frame', -(energy.paid ?? 0), 'J'],
 ];
 
 /** Where the motion's energy came from and went in the shown frame: what smoothing, forces and the scheme do to it. */
