@@ -147,7 +147,11 @@ const TABLE: readonly (readonly [id: string, causes: Case, fine: Case])[] = [
   ['open-wall:left', { reports: makeReports(8, { mass: { walls: { left: 0.1 } } }) }, { reports: makeReports(8) }],
   ['small-source:0', { rung: 'sketch' }, { rung: 'test' }],
   ['thin-solid:0', { settings: sheet(box([2, 0.19, 2])) }, { settings: sheet(box([2, 0.2, 2])) }],
-  ['widened-solid:0', { settings: sheet(box([2, 0.19, 2], { widen: true })) }, { settings: sheet(box([2, 0.2, 2], { widen: true })) }],
+  [
+    'widened-solid:0',
+    { settings: sheet(box([2, 0.19, 2], { widen: 'always' })) },
+    { settings: sheet(box([2, 0.2, 2], { widen: 'always' })) },
+  ],
   ['nothing:no-source', { settings: sheet({ sources: [] }) }, {}],
   ['nothing:no-source', { settings: sheet(source({ hidden: true })) }, {}],
   ['nothing:outside:0', { settings: sheet(source({ shape: { kind: 'ball', centre: [9, 1, 0], radius: 0.5 } })) }, {}],

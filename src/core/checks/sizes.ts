@@ -1,4 +1,4 @@
-import { SOLID_VOXELS, thicknessOf, widthOf } from '#core/shot';
+import { SOLID_VOXELS, isLiquid, thicknessOf, widens, widthOf } from '#core/shot';
 import { formatQuantity } from '#core/units';
 import type { Check, Finding, FlowCheckInput, Remedy } from './finding';
 
@@ -79,8 +79,10 @@ export const thinSolids: Check<FlowCheckInput> = {
     return input.settings.solids.flatMap((solid, n): Finding[] => {
       const width = thicknessOf(solid);
       if (solid.hidden || width >= SOLID_VOXELS * h * (1 - 1e-6)) return [];
-      if (solid.widen) return [isWidened(input, solid.name, n, width)];
-      const remedies: Remedy[] = [{ title: 'Widen to the voxels off → on', edits: [{ path: `solids[${String(n)}].widen`, value: true }] }];
+      if (widens(solid, isLiquid(input.settings))) return [isWidened(input, solid.name, n, width)];
+      const remedies: Remedy[] = [
+        { title: 'Widen to the voxels → always', edits: [{ path: `solids[${String(n)}].widen`, value: 'always' }] },
+      ];
       const thick = Number((Math.ceil(SOLID_VOXELS * h * 1000) / 1000).toPrecision(3));
       if (solid.body !== 'filled') {
         remedies.push({

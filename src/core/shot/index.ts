@@ -96,7 +96,7 @@ export {
 export { RUNGS, rungTitle, isLiquidPlan, type Rung, type Plan, type GasPlan, type LiquidPlan, type LiquidAttribute } from './plan-types';
 export { planToRun, resolvePlan, optionsOf, planOfBounds, passOf, geometryOf, geometriesOfOptions, geometriesOfSettings } from './plan';
 export { countOfBounds, settingsOfBounds } from './beside';
-export { SOLID_VOXELS, thicknessOf, widthOf } from './widths';
+export { SOLID_VOXELS, widens, thicknessOf, widthOf } from './widths';
 export { SHOT_VERSION, upgradedFile } from './upgrades';
 export { planOfStored, readStoredFields, readStoredPlan, readStoredSettings, storedText } from './stored';
 export { nesting } from './nesting';

@@ -396,10 +396,14 @@ export const solidSchema = z
       max: 8,
       step: 0.1,
     }),
-    widen: flag(false, {
-      title: 'Widen to the voxels',
-      help: 'A solid thinner than two voxels is met as two voxels thick, so that nothing leaks through it; with finer voxels it becomes as thin as it is.',
-    }),
+    widen: choice(
+      'liquids',
+      { liquids: 'For liquids', always: 'Always', never: 'Never' },
+      {
+        title: 'Widen to the voxels',
+        help: 'A solid thinner than two voxels is met as two voxels thick, so that nothing leaks through it and nothing is crushed; with finer voxels it becomes as thin as it is.',
+      },
+    ),
     voxelSize: optional(null, {
       title: 'Own voxel size',
       help: 'Between the samples of an imported surface; grows with the rung. Finer than the voxels of the bounds it costs time and gains nothing.',

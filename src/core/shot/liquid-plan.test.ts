@@ -68,4 +68,16 @@ describe('a plan of a liquid', () => {
     expect(isLiquid(solve)).toBe(true);
     expect(resolvePlan(shot, solve, 'final')).toMatchObject({ pass: 'liquid', options: { sources: [] } });
   });
+
+  it('widens a solid that is thinner than two voxels, unless it is told not to', () => {
+    const offsetOf = (widen?: string): number => {
+      const solve = liquidSolveSchema.parse({
+        detail: { voxelSize: 0.1 },
+        solids: [{ name: 'Plate', shape: { kind: 'box', centre: [0, 0, 0], size: [2, 0.05, 2] }, ...(widen ? { widen } : {}) }],
+      });
+      return resolvePlan(shotFieldsSchema.parse({ name: 'Yard' }), solve, 'final').options.solids[0]!.offset;
+    };
+    expect(offsetOf()).toBeCloseTo((0.2 - 0.05) / 0.1 / 2, 12);
+    expect(offsetOf('never')).toBe(0);
+  });
 });

@@ -1,6 +1,6 @@
 import type { FlowOptions, Solid } from '#core/flow';
 import type { Shape } from '#core/geometry';
-import type { SolveSettings } from './solve';
+import { type SolveSettings, isLiquid } from './solve';
 import type { ShotFields } from './shot';
 import type { ShapeSettings } from './solve-settings';
 import { widened } from './widths';
@@ -15,12 +15,12 @@ export function nameless(shape: ShapeSettings): Shape {
 }
 
 /** The solids that stand in a solve. */
-export const solidsOf = ({ solids, detail }: SolveSettings, voxelFactor: number): Solid[] =>
-  solids
+export const solidsOf = (solve: SolveSettings, voxelFactor: number): Solid[] =>
+  solve.solids
     .filter((s) => !s.hidden)
     .map(({ widen, name: _name, hidden: _hidden, ...solid }) => ({
       ...solid,
-      ...widened({ ...solid, widen }, detail.voxelSize * voxelFactor),
+      ...widened({ ...solid, widen }, solve.detail.voxelSize * voxelFactor, isLiquid(solve)),
       shape: nameless(solid.shape),
       voxelSize: solid.voxelSize === null ? null : solid.voxelSize * voxelFactor,
     }));

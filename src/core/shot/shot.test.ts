@@ -241,13 +241,13 @@ describe('a solid that is widened to the voxels', () => {
 
   it('is two voxels thick at every rung, and as it is where that is thicker', () => {
     // Of 0.05 m: half of what is missing on each side, in voxels.
-    expect(solidOf(plate({ widen: true }), 'final').offset).toBeCloseTo((0.2 - 0.05) / 0.1 / 2, 12);
-    expect(solidOf(plate({ widen: true }), 'test').offset).toBeCloseTo((0.4 - 0.05) / 0.2 / 2, 12);
-    expect(solidOf(plate({ widen: true, offset: 0.5 }), 'final').offset).toBeCloseTo(0.5 + 0.75, 12);
+    expect(solidOf(plate({ widen: 'always' }), 'final').offset).toBeCloseTo((0.2 - 0.05) / 0.1 / 2, 12);
+    expect(solidOf(plate({ widen: 'always' }), 'test').offset).toBeCloseTo((0.4 - 0.05) / 0.2 / 2, 12);
+    expect(solidOf(plate({ widen: 'always', offset: 0.5 }), 'final').offset).toBeCloseTo(0.5 + 0.75, 12);
     expect(solidOf(plate({}), 'final').offset).toBe(0);
     const thick = { kind: 'box', centre: [0, 0, 0], size: [2, 0.5, 2] };
-    expect(solidOf(plate({ widen: true, shape: thick }), 'final').offset).toBe(0);
-    expect(solidOf(plate({ widen: true, body: 'hollow', thickness: 0.02, shape: thick }), 'final')).toMatchObject({
+    expect(solidOf(plate({ widen: 'always', shape: thick }), 'final').offset).toBe(0);
+    expect(solidOf(plate({ widen: 'always', body: 'hollow', thickness: 0.02, shape: thick }), 'final')).toMatchObject({
       thickness: 0.2,
       offset: 0,
     });

@@ -35,7 +35,18 @@ function keepingFull(source: unknown): unknown {
 const withKept = (holder: Json): Json =>
   holder['sources'] === undefined ? holder : { ...holder, sources: listOf(holder['sources']).map(keepingFull) };
 
-function keptInSettings(settings: Json): Json {
+/** A solid that was not widened is so for liquids only now. */
+const widenedInWords = (solid: unknown): unknown =>
+  isObject(solid) && typeof solid['widen'] === 'boolean' ? { ...solid, widen: solid['widen'] ? 'always' : 'liquids' } : solid;
+
+function withWords(settings: Json): Json {
+  const { scene } = settings;
+  if (!isObject(scene) || !Array.isArray(scene['solids'])) return settings;
+  return { ...settings, scene: { ...scene, solids: listOf(scene['solids']).map(widenedInWords) } };
+}
+
+function keptInSettings(old: Json): Json {
+  const settings = withWords(old);
   if (!Array.isArray(settings['passes'])) return settings;
   const passes = listOf(settings['passes']).map((pass) =>
     isObject(pass) && pass['kind'] === 'liquid' && isObject(pass['settings']) ? { ...pass, settings: withKept(pass['settings']) } : pass,

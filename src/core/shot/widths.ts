@@ -22,14 +22,19 @@ export const widthOf = (shape: ShapeSettings): number => {
 export const thicknessOf = (solid: Pick<SolidSettings, 'body' | 'shape' | 'thickness'>): number =>
   solid.body === 'filled' ? widthOf(solid.shape) : solid.thickness;
 
+/** Whether a solid is widened in a solve: a gas leaks a little through what is thin, a liquid is crushed by it. */
+export const widens = ({ widen }: Pick<SolidSettings, 'widen'>, liquid: boolean): boolean =>
+  widen === 'always' || (widen === 'liquids' && liquid);
+
 /** Body of a solid that is widened to what voxels of this size can hold: a thicker wall, or a filled body grown on all sides (offset: voxels). */
 export function widened(
   solid: Pick<SolidSettings, 'body' | 'shape' | 'thickness' | 'offset' | 'widen'>,
   voxelSize: number,
+  liquid: boolean,
 ): { readonly thickness: number; readonly offset: number } {
   const { thickness, offset } = solid;
   const least = SOLID_VOXELS * voxelSize;
-  if (!solid.widen || thicknessOf(solid) >= least) return { thickness, offset };
+  if (!widens(solid, liquid) || thicknessOf(solid) >= least) return { thickness, offset };
   return solid.body === 'filled'
     ? { thickness, offset: offset + (least - widthOf(solid.shape)) / voxelSize / 2 }
     : { thickness: least, offset };
