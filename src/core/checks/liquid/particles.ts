@@ -7,11 +7,13 @@ import { type Check, type LiquidCheckInput, framesOf, framesText } from '../find
 export const insideSolids: Check<LiquidCheckInput> = {
   id: 'inside-solid',
   find({ settings, reports }) {
-    const wrong = reports.filter((r) => r.walls.inside > 0);
+    const moves = settings.solids.some((solid) => !solid.hidden && (Object.keys(solid.moves).length > 0 || isAnimated(solid.shape)));
+    // What was filled against a wall that stands is pushed out of its edges in the first step, and is counted before that.
+    const begins = moves ? undefined : reports.find((r) => r.substepsUsed > 0);
+    const wrong = reports.filter((r) => r.walls.inside > 0 && r !== begins);
     const frames = framesOf(wrong);
     if (!frames) return [];
     const most = Math.max(...wrong.map((r) => r.walls.inside));
-    const moves = settings.solids.some((solid) => !solid.hidden && (Object.keys(solid.moves).length > 0 || isAnimated(solid.shape)));
     const { maxSubsteps } = settings.stepping;
     const wanted = Math.min(64, maxSubsteps * 2);
     const { voxelSize } = settings.detail;

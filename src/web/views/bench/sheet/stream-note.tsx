@@ -34,7 +34,9 @@ export function StreamNote({ index }: { index: number }): ReactElement | null {
   ];
   return (
     <div role="status" aria-label="What it gives" className="mono" style={{ color: c.dim, fontSize: 12, padding: '2px 0 4px' }}>
-      {parts.join(' ')}
+      {parts.map((part) => (
+        <div key={part}>{part} </div>
+      ))}
     </div>
   );
 }
