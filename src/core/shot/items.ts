@@ -401,7 +401,7 @@ export const solidSchema = z
       { liquids: 'For liquids', always: 'Always', never: 'Never' },
       {
         title: 'Widen to the voxels',
-        help: 'A solid thinner than two voxels is met as two voxels thick, so that nothing leaks through it and nothing is crushed; with finer voxels it becomes as thin as it is.',
+        help: 'A solid thinner than two voxels is met as two voxels thick, so that liquid neither leaks through it nor is crushed; with finer voxels it keeps its own thickness.',
       },
     ),
     voxelSize: optional(null, {

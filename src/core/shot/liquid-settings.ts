@@ -17,7 +17,7 @@ export const liquidSourceSchema = z
       { fills: 'Fills once', emits: 'Emits', keeps: 'Keeps full', drains: 'Drains' },
       {
         title: 'Does',
-        help: 'Fills its shape at its first frame; emits the volume that it is asked for; keeps its shape full, so that what falls out of it decides how much comes; or takes away what comes into it. Where bodies overlap there is liquid once.',
+        help: 'Fills once: its shape, at its first frame. Emits: the rate on the sheet. Keeps full: refills its shape as liquid leaves it. Drains: removes the liquid that enters it. Where bodies overlap there is liquid once.',
       },
     ),
     shape: shapeSchema,
@@ -34,7 +34,7 @@ export const liquidSourceSchema = z
     velocity: vector([0, 0, 0], {
       title: 'Velocity',
       moves: true,
-      help: 'Of what comes in. A source that emits gives as much as this carries through its opening; without it what it is asked for goes out on all sides.',
+      help: 'Of the new liquid. Without a rate, a source that emits gives as much as its velocity carries through its opening; without a velocity its rate goes out on all sides.',
       unit: 'speed',
       min: -200,
       max: 200,

@@ -264,7 +264,7 @@ export function moveParticles(
         const by = f32x4.extract_lane(lift, 0) + f32x4.extract_lane(lift, 1) + f32x4.extract_lane(lift, 2);
         raised += f32x4.extract_lane(motion, 3) * by;
         step = f32x4.add(step, push);
-        // Whatever is moved up or down pays a part of that with its own motion, as far as it has some: see evening.ts.
+        // Whatever is moved up or down pays a part of that with its own motion, as far as it has some: see core/liquid/debt.ts.
         const much = f32x4.extract_lane(motion, 3) * abs<f32>(by);
         stirred += much;
         if (weight > 0 && much > 0) {

@@ -89,7 +89,7 @@ describe('the list of sources', () => {
       shot: { ...shot, variants: shot.variants.map((v) => ({ ...v, settings })) },
     });
     await page.getByRole('button', { name: /^Spout/ }).click();
-    const note = page.getByRole('status', { name: 'What it gives' });
+    const note = page.getByRole('status', { name: 'Stream' });
     // 314 cm2 at 2 m/s; of 24 frames the first holds what is there before anything moves.
     await expect.element(note).toHaveTextContent(/Opening 314 cm², 2 m\/s: 62.8 l\/s\. 60.2 l by frame 24\./);
     const opening = page.getByRole('combobox', { name: 'Opening' });

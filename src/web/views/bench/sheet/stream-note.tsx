@@ -9,7 +9,7 @@ import { useColours } from '#web/ui';
 const area = (squareMetres: number): string =>
   squareMetres < 1 ? `${String(Number((1e4 * squareMetres).toPrecision(3)))} cm²` : `${String(Number(squareMetres.toPrecision(3)))} m²`;
 
-/** What a source that emits will give: of rate, speed and opening two are entered, and the third is said here, with the litres by the last frame. */
+/** The stream of a source that emits: two of rate, speed and opening are entered; this says the third, and the litres by the last frame. */
 export function StreamNote({ index }: { index: number }): ReactElement | null {
   const c = useColours();
   const settings = useSolve();
@@ -33,7 +33,7 @@ export function StreamNote({ index }: { index: number }): ReactElement | null {
     `${about === '' ? '' : 'About '}${formatLitres(total)} by frame ${String(fields.lastFrame)}.`,
   ];
   return (
-    <div role="status" aria-label="What it gives" className="mono" style={{ color: c.dim, fontSize: 12, padding: '2px 0 4px' }}>
+    <div role="status" aria-label="Stream" className="mono" style={{ color: c.dim, fontSize: 12, padding: '2px 0 4px' }}>
       {parts.map((part) => (
         <div key={part}>{part} </div>
       ))}
