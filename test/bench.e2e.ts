@@ -133,16 +133,16 @@ describe('from settings to a picture', () => {
       await start(page, 'Test');
       await waitForRun(page, /computing, (2[8-9]|[3-9]\d) of 120/, 120_000);
       await page.evaluate(() => {
-        document.addEventListener('click', () => (document.body.dataset['clicked'] = String(Date.now())), { capture: true });
+        const done = (): string => /computing, (\d+)/.exec(document.querySelector('[data-testid=run-state]')?.textContent ?? '')?.[1] ?? '';
+        document.addEventListener('click', () => (document.body.dataset['clicked'] = done()), { capture: true });
       });
       await press(page, 'Cancel');
       await waitForRun(page, /cancelled, \d+ of 120/);
-      // From the click to the end of the run, by this machine's one clock.
+      // What the page knew at the click may be a frame old, and one may be written in that moment: no more come, however long each takes.
       const clicked = Number(await page.$eval('body', (e) => e.dataset['clicked']));
       const run = (await shotOf(page, address)).runs[0]!;
-      // A second by itself; five where the machine has other things to do, or two of its frames: beside two other suites 1.3 s were seen.
-      const each = (run.endedAt! - run.startedAt!) / run.framesDone;
-      expect(run.endedAt! - clicked).toBeLessThan(Math.max(5000, 2 * each));
+      expect(clicked).toBeGreaterThanOrEqual(28);
+      expect(run.framesDone - clicked).toBeLessThanOrEqual(3);
       await page.waitForFunction(() => /voxels/.test(document.querySelector('[data-testid=readout]')?.textContent ?? ''));
       const link = new URL(page.url());
       link.searchParams.set('channel', 'temperature');

@@ -184,9 +184,20 @@ export async function runsDone(address: string, slug: string): Promise<ShotDto> 
   }
 }
 
-/** Waits until all that the viewport has to draw is drawn, in its finest picture. */
+/** Waits until the viewport has drawn all that it has to, in its finest picture, and waits for no frame: while one is on its way the last picture stays. */
 export const atRest = async (page: Page): Promise<void> => {
-  await page.waitForSelector('[data-testid=viewport][data-rest=true]');
+  await page.evaluate(() => (document.body.dataset['calm'] = '0'));
+  await page.waitForFunction(
+    () => {
+      const waits = document.querySelector('[data-testid=awaited], [role=status][data-testid=arriving]') !== null;
+      const rests = document.querySelector('[data-testid=viewport][data-rest=true]') !== null;
+      // Over a few pictures: what has just come is drawn in the next one.
+      const calm = rests && !waits ? Number(document.body.dataset['calm']) + 1 : 0;
+      document.body.dataset['calm'] = String(calm);
+      return calm >= 3;
+    },
+    { polling: 'raf' },
+  );
 };
 
 /** Waits until nothing opens, closes or fades any more. */

@@ -82,4 +82,4 @@ it('frames of every kind are those of its version: where bits change, its versio
     text.replaceAll('"Mouth"', '"Spout"').replaceAll('"Column"', '"Block"').replaceAll('"Post"', '"Pole"');
   expect((await computed('gas', 'solve', renamed))['gas']).toEqual(found['gas']);
   expect((await computed('liquid', 'solve', renamed))['liquid']).toEqual(found['liquid']);
-}, 120_000);
+});

@@ -16,7 +16,7 @@ export { Bounds, type PlainBounds } from './bounds';
 export type { Swept } from './sweep';
 export { type Cover, type Covers, type Extents, coversIn, extentsOf } from './covers';
 export { Motion, type PlacedSource } from './moving';
-export { movingWalls } from './moving-walls';
+export { movingWalls, nearestMoving } from './moving-walls';
 export { CutFaces } from './cut-faces';
 export { ADVECTION, type AdvectionContext, type AdvectionScheme, EdgeVelocities, carryReflected } from './advection';
 export { Carrying } from './carrying';

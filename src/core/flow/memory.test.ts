@@ -47,7 +47,7 @@ describe('a window that outgrows the memory set aside for it', () => {
     const said = Number(/Voxels of ([\d.]+) m/.exec((tight.error as Error).message)![1]);
     expect(said).toBeLessThan(0.075);
     expect(until(small, { ...apart, voxelSize: said }).error).toBeNull();
-  }, 60_000);
+  });
 
   it('says of liquid that does not fit how much it needs, how much there is, and the voxels that fit', () => {
     const tank = liquidOptions({
@@ -67,7 +67,7 @@ describe('a window that outgrows the memory set aside for it', () => {
     });
     const said = Number(/Voxels of ([\d.]+) m/.exec((error as Error).message)![1]);
     expect(until(small, { ...tank, voxelSize: said }).error).toBeNull();
-  }, 60_000);
+  });
 
   it('is refused before the first frame where the bounds are fixed: particles need room beside it', () => {
     const fixed = { ...apart, bounds: { ...apart.bounds, mode: 'fixed' as const } };
@@ -92,7 +92,7 @@ describe('memory beyond 2 GiB', () => {
     const run = (at?: number) =>
       withTeam(1, (team) => runGas(team, options).map((f) => [f.grids.map((g) => g.values), f.report.residual]), at);
     expect(await run(HIGH)).toEqual(await run());
-  }, 60_000);
+  });
 
   it('holds the same liquid', async () => {
     const options = liquidOptions({
@@ -106,5 +106,5 @@ describe('memory beyond 2 GiB', () => {
     });
     const run = (at?: number) => withTeam(1, (team) => runLiquid(team, options).map((f) => [f.cloud().places, f.report.volume]), at);
     expect(await run(HIGH)).toEqual(await run());
-  }, 60_000);
+  });
 });

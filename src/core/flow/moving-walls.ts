@@ -54,7 +54,7 @@ export function movingWalls(
         const x = (x0 + i + (axis === 0 ? side : 0.5)) * h;
         const y = (y0 + j + (axis === 1 ? side : 0.5)) * h;
         const z = (z0 + k + (axis === 2 ? side : 0.5)) * h;
-        const solid = only ?? nearest(geometry, moving, x, y, z);
+        const solid = only ?? nearestMoving(geometry, moving, x, y, z);
         const v = solid ? solid.velocity(x, y, z)[axis] : 0;
         if (fluid) pushed += (side === 0 ? 1 : -1) * (1 - open) * v;
         if (side === 0 && open === 0) {
@@ -76,7 +76,13 @@ export function movingWalls(
 }
 
 /** The moving solid that a point is nearest to; null: what stands still is nearer. */
-function nearest(geometry: GeometryCache, moving: readonly MovingSolid[], x: number, y: number, z: number): MovingSolid | null {
+export function nearestMoving(
+  geometry: GeometryCache,
+  moving: readonly MovingSolid[],
+  x: number,
+  y: number,
+  z: number,
+): MovingSolid | null {
   let least = geometry.stillDistance(x, y, z);
   let found: MovingSolid | null = null;
   for (const m of moving) {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { ForceField } from '#core/flow';
 import { body, boxOf, liquidOptions, runLiquid, withTeam } from '#testing';
 import type { LiquidOptions } from './options';
-import type { LiquidCloud } from './solver';
+import type { LiquidCloud } from './cloud';
 
 /** A slab without weight; the guide takes its middle along. */
 const slab = (guide: Partial<Extract<ForceField, { kind: 'guide' }>>, of: Partial<LiquidOptions['stepping']> = {}): LiquidOptions =>

@@ -74,7 +74,7 @@ describe('a liquid', () => {
     const last = told[200]!;
     expect(Math.abs(last.centre[1] - 0.2)).toBeLessThan(0.004);
     expect(Math.abs(last.report.surfaceVolume / last.report.expectedVolume - 1)).toBeLessThan(0.01);
-  }, 60_000);
+  });
 
   it('that fills a closed box keeps its volume, and stands still in it', async () => {
     const told = await run(
@@ -89,7 +89,7 @@ describe('a liquid', () => {
       expect(report.fastest).toBeLessThan(0.01);
       expect(report.converged).toBe(true);
     }
-  }, 60_000);
+  });
 
   it('is written with the velocity of the moment at which it is written', async () => {
     const box = { limit: { min: [0, 0, 0], max: [0.4, 1.6, 0.4] } } as const;
@@ -116,7 +116,7 @@ describe('a liquid', () => {
       );
       expect(Math.abs(resting[24]!)).toBeLessThan(0.005);
     }
-  }, 60_000);
+  });
 
   it('falls as everything falls, whatever the substeps and however thick it is', async () => {
     for (const change of [
@@ -132,7 +132,7 @@ describe('a liquid', () => {
       expect(told[0]!.centre[1] - told[8]!.centre[1], JSON.stringify(change)).toBeCloseTo(0.5 * G * time * time, 4);
       expect(Math.abs(told[8]!.centre[0]) + Math.abs(told[8]!.centre[2])).toBeLessThan(1e-3);
     }
-  }, 60_000);
+  });
 
   it('keeps its spin by affine transfers, however thick it is, and loses it by PIC', async () => {
     // A box that turns about z, 1 radian a second.
@@ -153,7 +153,7 @@ describe('a liquid', () => {
     expect(await kept({})).toBeLessThan(1.02);
     expect(await kept({ viscosity: 0.5 })).toBeGreaterThan(0.94);
     expect(await kept({ transfer: 'flip', blendRate: 1e6 })).toBeLessThan(0.9);
-  }, 60_000);
+  });
 
   it('a column that collapses does so as in the experiment (Martin & Moyce 1952), at three voxel sizes', async () => {
     // Half-width a, height 2 a. The front in a, over t sqrt(2 g / a); the height at the wall in 2 a, over t sqrt(g / a).
@@ -205,7 +205,7 @@ describe('a liquid', () => {
       fronts.push(at((t) => t.front, 2.51 / Math.sqrt((2 * G) / a)));
     }
     for (const front of fronts) expect(Math.abs(front / fronts[2]! - 1)).toBeLessThan(0.03);
-  }, 120_000);
+  });
 
   it('runs out of a slot as Torricelli says, with the contraction of a sharp edge, the better the finer', async () => {
     const w = 0.4;
@@ -237,7 +237,7 @@ describe('a liquid', () => {
     expect(fine).toBeLessThan(coarse - 0.02);
     expect(fine).toBeGreaterThan(0.6);
     expect(fine).toBeLessThan(0.76);
-  }, 120_000);
+  });
 
   it('sloshes with the period of linear theory', async () => {
     const [L, d] = [1.2, 0.5];
@@ -257,7 +257,7 @@ describe('a liquid', () => {
     const measured = (2 * (last - first)) / (crossings.length - 1) / 24;
     expect(crossings.length).toBeGreaterThan(4);
     expect(Math.abs(measured / period - 1)).toBeLessThan(0.03);
-  }, 60_000);
+  });
 
   it('has its volume again when it has come to rest after 300 frames, and never energy that nobody gave it', async () => {
     const told = await run(
@@ -274,15 +274,13 @@ describe('a liquid', () => {
     for (const { report } of told) {
       const energy = report.energy.kinetic + report.energy.potential;
       least = Math.min(least, energy);
-      expect(energy - least, `frame ${String(report.frame)}`).toBeLessThan(0.02 * start);
+      expect(energy - least, `frame ${String(report.frame)}`).toBeLessThan(0.015 * start);
       expect(report.volume.end).toBeCloseTo(0.144, 6);
     }
     const end = told[300]!.report;
     expect(end.energy.kinetic).toBeLessThan(5e-3 * start);
-    // What is viscous does not come to rest altogether, and its surface's reading wanders by half a per cent.
-    const late = told.slice(240).reduce((n, t) => n + t.report.surfaceVolume / 0.144 / 61, 0);
-    expect(Math.abs(late - 1)).toBeLessThan(0.015);
-  }, 120_000);
+    expect(Math.abs(end.surfaceVolume / 0.144 - 1)).toBeLessThan(0.01);
+  });
 
   it('comes out the same on its side, in other substeps and at another frame rate', async () => {
     const dam = liquidOptions({
@@ -308,7 +306,7 @@ describe('a liquid', () => {
     }
     expect(Math.abs(lying.top / upright.bulk - 1)).toBeLessThan(0.02);
     expect(Math.abs(lying.centre[0] / upright.centre[1] - 1)).toBeLessThan(0.02);
-  }, 60_000);
+  });
 
   it('the thicker the slower it spreads', async () => {
     const fronts: number[] = [];
@@ -326,7 +324,7 @@ describe('a liquid', () => {
     for (let n = 1; n < fronts.length; n++) expect(fronts[n]).toBeLessThan(fronts[n - 1]! - 0.01);
     // What is as thick as that hardly leaves its place in half a second.
     expect(fronts[3]).toBeLessThan(0.26);
-  }, 60_000);
+  });
 });
 
 describe('substeps', () => {
@@ -342,7 +340,7 @@ describe('substeps', () => {
     const held = (await run({ ...drop, stepping: { ...drop.stepping, cfl: 0.5, maximum: 2 } })).map((t) => t.report);
     expect(Math.max(...held.map((r) => r.substepsUsed))).toBe(2);
     expect(Math.max(...held.map((r) => r.substepsWanted))).toBeGreaterThan(3);
-  }, 30_000);
+  });
 });
 
 describe('walls', () => {
@@ -365,7 +363,7 @@ describe('walls', () => {
     for (const { report } of told) expect(report.particles).toBe(told[0]!.report.particles);
     // Those that begin in the wedge stay there.
     for (const { report } of told.slice(2)) expect(report.walls.inside).toBeLessThan(10);
-  }, 60_000);
+  });
 
   it('let no particle through: a plate that is swept through a tank, a blade that turns fast in it', async () => {
     const plate = solid({
@@ -403,5 +401,5 @@ describe('walls', () => {
     expect(stirred[9]!.report.energy.kinetic).toBeGreaterThan(20);
     for (const { places } of stirred)
       for (let n = 0; n < places.length; n++) if (n % 4 < 3) expect(places[n]! > 0 && places[n]! < 1.2).toBe(true);
-  }, 120_000);
+  });
 });

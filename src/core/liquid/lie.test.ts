@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { body, boxOf, liquidOptions, runLiquid, solid, withTeam } from '#testing';
 import type { LiquidOptions } from './options';
 import type { LiquidReport } from './report';
-import type { LiquidCloud } from './solver';
+import type { LiquidCloud } from './cloud';
 
 async function last(options: LiquidOptions): Promise<{ lie: NonNullable<LiquidReport['lie']>; cloud: LiquidCloud }> {
   return withTeam(1, (team) => {

@@ -1,3 +1,4 @@
+import { nearestMoving } from '#core/flow';
 import { type GeometryCache, type KernelTeam, type MovingSolid, RECORD_WORDS, TILE } from '#core/grid';
 import type { LiquidGrid } from './grid';
 
@@ -33,14 +34,7 @@ export function closedByMoving(
         const x = (x0 + i + (axis === 0 ? 0 : 0.5)) * h;
         const y = (y0 + j + (axis === 1 ? 0 : 0.5)) * h;
         const z = (z0 + k + (axis === 2 ? 0 : 0.5)) * h;
-        let least = geometry.stillDistance(x, y, z);
-        let solid: MovingSolid | null = null;
-        for (const m of moving) {
-          const d = m.distance(x, y, z);
-          if (d >= least) continue;
-          least = d;
-          solid = m;
-        }
+        const solid = nearestMoving(geometry, moving, x, y, z);
         if (!solid) continue;
         found[axis]?.index.push(base + k * sp + j * sx + i);
         found[axis]?.velocity.push(...solid.velocity(x, y, z));

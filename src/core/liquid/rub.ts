@@ -1,5 +1,5 @@
-import type { KernelTeam, MovingSolid } from '#core/grid';
-import { RECORD_WORDS, TILE } from '#core/grid';
+import { nearestMoving } from '#core/flow';
+import { type KernelTeam, type MovingSolid, RECORD_WORDS, TILE } from '#core/grid';
 import type { LiquidGrid } from './grid';
 import type { LiquidOptions } from './options';
 
@@ -74,14 +74,7 @@ function wallVelocities(
     for (let c = 0; c < 512; c++) {
       const [i, j, k] = [c & 7, (c >> 3) & 7, c >> 6];
       const [x, y, z] = [(x0 + i + 0.5) * h, (y0 + j + 0.5) * h, (z0 + k + 0.5) * h];
-      let least = geometry.stillDistance(x, y, z);
-      let solid: MovingSolid | null = null;
-      for (const m of moving) {
-        const d = m.distance(x, y, z);
-        if (d >= least) continue;
-        least = d;
-        solid = m;
-      }
+      const solid = nearestMoving(geometry, moving, x, y, z);
       if (!solid) continue;
       const at = base + k * sp + j * sx + i;
       solid.velocity(x, y, z).forEach((v, a) => {

@@ -61,7 +61,6 @@ describe('the state of a liquid run', () => {
       }
       expect(whole[5]!.cloud!.count).toBeGreaterThan(3000);
     },
-    60_000,
   );
 
   it('refuses what is no state, one of other settings, and one that is cut short', async () => {

@@ -18,6 +18,7 @@ import type { Distance, FormMaker } from '#core/geometry';
 import { type Clock, type KernelTeam, type TileGrid, type Window, entries, hierarchyBytes } from '#core/grid';
 import type { Vec3 } from '#core/math';
 import { coarseOf } from './band';
+import { type LiquidCloud, cloudOf } from './cloud';
 import { type Account, type Born, Emitters } from './emission';
 import { BYTES_AN_ENTRY, LiquidGrid, outerWindow } from './grid';
 import type { LiquidMatter, LiquidOptions, LiquidSource } from './options';
@@ -32,18 +33,6 @@ import { type LiquidVolume, collectVolumes } from './volumes';
 
 /** Bumped whenever the same settings would give another result. Part of every run key. */
 export const LIQUID_VERSION = 'liquid-4';
-
-/** Particles of a frame, as they lie in memory; metres and seconds. */
-export interface LiquidCloud {
-  readonly count: number;
-  /** x, y, z, age each. */
-  readonly places: Float32Array;
-  /** vx, vy, vz, volume (cubic metres) each. */
-  readonly motions: Float32Array;
-  readonly ids: Int32Array;
-  readonly sources: Int32Array;
-  readonly viscosities: Float32Array;
-}
 
 export interface LiquidFrame {
   readonly report: LiquidReport;
@@ -522,29 +511,7 @@ class LiquidRun {
   }
 
   #cloud(time: SolverSeconds): LiquidCloud {
-    const p = this.#particles;
-    const h = this.options.voxelSize;
-    const places = p.placeFloats.slice();
-    const motions = this.#velocities(time);
-    const words = p.markWords;
-    const marks = p.markFloats;
-    const kept: number[] = [];
-    // What left in the last substep is still in the arrays.
-    for (let n = 0; n < p.count; n++) if ((motions[4 * n + 3] ?? 0) > 0) kept.push(n);
-    const count = kept.length;
-    const ids = new Int32Array(count);
-    const sources = new Int32Array(count);
-    const viscosities = new Float32Array(count);
-    kept.forEach((n, k) => {
-      for (let a = 0; a < 4; a++) {
-        places[4 * k + a] = a < 3 ? (places[4 * n + a] ?? 0) * h : (places[4 * n + 3] ?? 0);
-        motions[4 * k + a] = a < 3 ? (motions[4 * n + a] ?? 0) : (motions[4 * n + 3] ?? 0) * h ** 3;
-      }
-      ids[k] = words[4 * n + 1] ?? 0;
-      sources[k] = words[4 * n + 2] ?? 0;
-      viscosities[k] = marks[4 * n] ?? 0;
-    });
-    return { count, places: places.subarray(0, 4 * count), motions: motions.subarray(0, 4 * count), ids, sources, viscosities };
+    return cloudOf(this.#particles, this.#velocities(time), this.options.voxelSize);
   }
 }
 

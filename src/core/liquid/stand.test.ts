@@ -25,7 +25,7 @@ it('a solid that has a motion and does not move yet is as one that stands, to th
   expect(lifted[7]?.matterBox?.[3]).toBeGreaterThan(0.75);
   // Over the gate's top at most, not beyond it.
   expect(still[7]?.matterBox?.[3]).toBeLessThan(0.65);
-}, 30_000);
+});
 
 it('what is thinner than the grid shows is swept against while it stands, too', () => {
   const of = (thick: number, moves: object): boolean =>

@@ -202,6 +202,8 @@ export class LiquidStep {
     const pushing = stand ? [] : moving;
     this.#closed = pushing.length > 0 ? closedByMoving(team, grid, grid.geometry, pushing, options.voxelSize) : null;
     const viscosity = this.#viscosity;
+    let pressure = timed('pressure', () => this.#project(dt, kick, pushing, born));
+    // What the pressure holds is taken off before: walls that do not slip would hold against gravity by themselves, and a pool at rest turn over (9 cm/s at 0.01 m^2/s).
     const viscous = viscosity
       ? timed('viscosity', () =>
           viscosity.solve(dt, options.voxelSize, this.#fastest + GRAVITY * kick, () => {
@@ -209,7 +211,11 @@ export class LiquidStep {
           }),
         )
       : null;
-    const pressure = timed('pressure', () => this.#project(dt, kick, pushing, born));
+    if (viscous && viscous.iterations > 0)
+      pressure = bothOf(
+        pressure,
+        timed('pressure', () => this.#projectAgain(dt, pushing, born)),
+      );
     const corrected = timed('volume', () => this.#evenOut(dt, { expected, seen: surfaceVoxels, faces }));
     const { farthest, met, raised, inside } = timed('moving', () => {
       carryOn(team, grid, grow, corrected !== null, this.#closed);
@@ -348,8 +354,29 @@ export class LiquidStep {
   #project(dt: number, kick: number, moving: readonly MovingSolid[], born: readonly Born[]): PressureReport {
     const { team, grid, options } = this;
     const f = grid.fields;
-    const { level } = grid;
     const curved = curveSurface(team, grid, options, dt);
+    const report = this.#solve(f.x, dt, moving, born, curved);
+    beforeRubbing(team, grid, options);
+    this.#subtract([f.u, f.v, f.w], [f.u0, f.v0, f.w0], f.x, curved);
+    rubAtWalls(team, grid, options, moving, kick, this.#rubList);
+    return report;
+  }
+
+  /** Takes off the divergence that viscosity made; the first pressure stays as the guess for the next substep. */
+  #projectAgain(dt: number, moving: readonly MovingSolid[], born: readonly Born[]): PressureReport {
+    const { team, grid } = this;
+    const f = grid.fields;
+    team.launch('fillTiles', grid.slots, grid.context, f.y, 0);
+    const report = this.#solve(f.y, dt, moving, born, 0);
+    this.#subtract([f.u, f.v, f.w], [f.u0, f.v0, f.w0], f.y, 0);
+    return report;
+  }
+
+  /** The pressure of the velocities as they are, into `x`. `curved`: what tension makes of it at the surface, or 0. */
+  #solve(x: number, dt: number, moving: readonly MovingSolid[], born: readonly Born[], curved: number): PressureReport {
+    const { team, grid, options } = this;
+    const f = grid.fields;
+    const { level } = grid;
     team.launch('divergence', level.count, level.context, f.u, f.v, f.w, f.b, this.#sums);
     if (moving.length > 0) {
       const { cells, flux } = movingWalls(team, level, grid.geometry, moving, options.voxelSize);
@@ -358,8 +385,8 @@ export class LiquidStep {
     }
     if (this.#pockets.length === 0) pushBorn(team, grid, born, options.voxelSize / dt);
     if (curved !== 0) team.launch('pushSurface', level.count, level.context, grid.solid, f.phi, curved, f.b);
-    const report = this.#pressure.solve(
-      { x: f.x, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
+    return this.#pressure.solve(
+      { x, b: f.b, r: f.r, z: f.z, p: f.p, q: f.q, best: f.best },
       {
         tolerance: options.stepping.tolerance,
         iterations: options.stepping.iterations,
@@ -369,10 +396,6 @@ export class LiquidStep {
       this.#pockets,
       this.cancelled,
     );
-    beforeRubbing(team, grid, options);
-    this.#subtract([f.u, f.v, f.w], [f.u0, f.v0, f.w0], f.x, curved);
-    rubAtWalls(team, grid, options, moving, kick, this.#rubList);
-    return report;
   }
 
   /** `before`: the fields before forces and pressure; 0: they were nothing. */
@@ -564,6 +587,14 @@ export class LiquidStep {
     return { volume, squares, heights: heights * options.voxelSize, fastest, broken };
   }
 }
+
+/** What two solves of one substep achieved together. */
+const bothOf = (a: PressureReport, b: PressureReport): PressureReport => ({
+  converged: a.converged && b.converged,
+  iterations: a.iterations + b.iterations,
+  relativeResidual: Math.max(a.relativeResidual, b.relativeResidual),
+  divergence: Math.max(a.divergence, b.divergence),
+});
 
 /** Whether any of it has, or may come to have, a viscosity. */
 const isViscous = ({ matter, sources }: LiquidOptions): boolean => matter.viscosity > 0 || sources.some((s) => (s.viscosity ?? 0) > 0);

@@ -34,4 +34,4 @@ it('a liquid moves the same whatever a unit of the scene is: only what is writte
     return new DataView(file.buffer, file.byteOffset).getFloat32(at, true);
   };
   expect(firstX(centimetres) / firstX(metres)).toBeCloseTo(100, 3);
-}, 30_000);
+});

@@ -29,6 +29,16 @@ let planeStride: usize = 0;
 let rim: v128 = f32x4.splat(0);
 let rowFloats: f32 = 0;
 
+/** Before samples are taken: how a window of so many tiles lies in memory. */
+@inline
+function sampleIn(ctx: usize, nx: i32, ny: i32, nz: i32): void {
+  rowStride = <usize>load<i32>(ctx, SX) << 2;
+  planeStride = <usize>load<i32>(ctx, SP) << 2;
+  field0 = planeStride + rowStride + 16;
+  rim = f32x4.sub(f32x4(<f32>(nx << 3), <f32>(ny << 3), <f32>(nz << 3), 0), f32x4.splat(0.001));
+  rowFloats = <f32>(rowStride >> 2);
+}
+
 /** Slopes of the last sample with them, a voxel: of u, v, w along x, y, z. */
 let slopesX: v128 = f32x4.splat(0);
 let slopesY: v128 = f32x4.splat(0);
@@ -181,11 +191,7 @@ export function moveParticles(
   told: usize,
   moved: usize,
 ): void {
-  rowStride = <usize>load<i32>(ctx, SX) << 2;
-  planeStride = <usize>load<i32>(ctx, SP) << 2;
-  field0 = planeStride + rowStride + 16;
-  rim = f32x4.sub(f32x4(<f32>(nx << 3), <f32>(ny << 3), <f32>(nz << 3), 0), f32x4.splat(0.001));
-  rowFloats = <f32>(rowStride >> 2);
+  sampleIn(ctx, nx, ny, nz);
   const u = <usize>load<u32>(fields);
   const v = <usize>load<u32>(fields, 4);
   const w = <usize>load<u32>(fields, 8);
@@ -368,11 +374,7 @@ export function endVelocities(
   part: f32,
   into: usize,
 ): void {
-  rowStride = <usize>load<i32>(ctx, SX) << 2;
-  planeStride = <usize>load<i32>(ctx, SP) << 2;
-  field0 = planeStride + rowStride + 16;
-  rim = f32x4.sub(f32x4(<f32>(nx << 3), <f32>(ny << 3), <f32>(nz << 3), 0), f32x4.splat(0.001));
-  rowFloats = <f32>(rowStride >> 2);
+  sampleIn(ctx, nx, ny, nz);
   const u = <usize>load<u32>(fields);
   const v = <usize>load<u32>(fields, 4);
   const w = <usize>load<u32>(fields, 8);

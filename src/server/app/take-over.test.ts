@@ -126,7 +126,7 @@ it('a setting that begins to act later goes on from the state before it: frames 
   expect(mine.map((f) => massOf(f.report))).toEqual(theirs.map((f) => massOf(f.report)));
   // What differs did begin to act.
   expect(await previews(base.id)).not.toEqual((await previews(run.id)).slice(0, (await previews(base.id)).length));
-}, 120_000);
+});
 
 it('the very same is computed anew, and so is what differs from the start on', async () => {
   const shot = await app.shots.add(puff('Lid puff', 500));
@@ -150,4 +150,4 @@ it('the very same is computed anew, and so is what differs from the start on', a
   expect(await ended(changed.id)).toMatchObject({ notes: '' });
   const rows = await app.db.select().from(tables.frames).where(eq(tables.frames.runId, changed.id));
   expect(rows.every((r) => r.seconds > 0)).toBe(true);
-}, 120_000);
+});

@@ -33,7 +33,7 @@ beforeAll(async () => {
       );
     }
   });
-}, 60_000);
+});
 
 function open(read: (frame: number) => Uint8Array<ArrayBuffer> | undefined = (f) => files.get(f)) {
   const messages: PassSketchMessage[] = [];
